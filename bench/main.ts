@@ -1,0 +1,45 @@
+import { mkdtemp, rm } from "node:fs/promises";
+import os from "node:os";
+import path from "node:path";
+import { parseArgs } from "node:util";
+import pg from "pg";
+import { startInstance } from "#ops/instance.ts";
+import { freePort } from "#ops/processes.ts";
+import { benchAnswers } from "./answers.ts";
+import { callAs } from "./call.ts";
+import { benchFiling } from "./filing.ts";
+import { fillMany } from "./fill-many.ts";
+import { benchIntake } from "./intake.ts";
+import { benchRepository } from "./repository.ts";
+
+const { values } = parseArgs({
+  options: { documents: { type: "string", default: "100000" }, files: { type: "string", default: "300" }, only: { type: "string" } },
+});
+const wanted = (name: string): boolean => values.only === undefined || values.only === name;
+const folder = await mkdtemp(path.join(os.tmpdir(), "amber-bench-"));
+const say = (line: string): void => console.error(line);
+try {
+  const instance = await startInstance({ dataFolder: folder, port: await freePort(), fill: "demo", say });
+  const client = new pg.Client({ connectionString: instance.databaseUrl });
+  try {
+    await client.connect();
+    const call = await callAs(folder, instance.url);
+    if (wanted("answers")) await benchAnswers(call, client, "demo");
+    if (wanted("repository")) await benchRepository(call, client, folder, instance.standIns, Number(values.documents));
+    if (wanted("intake") || wanted("filing")) {
+      const arrivals = await benchIntake(call, folder, Number(values.files));
+      if (wanted("filing")) await benchFiling(call, arrivals);
+    }
+    if (wanted("answers")) {
+      say(`Making ${values.documents} documents`);
+      await fillMany(client, Number(values.documents));
+      await benchAnswers(call, client, `${values.documents} documents`);
+    }
+  } finally {
+    await client.end();
+    await instance.stop();
+  }
+} finally {
+  await rm(folder, { recursive: true, force: true });
+}
+process.exit(0);

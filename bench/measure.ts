@@ -1,0 +1,44 @@
+/** The value below which a share of the values lies. */
+export function percentile(values: readonly number[], share: number): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? 0;
+}
+
+/** A figure with three digits that matter: more would only be noise. */
+export const short = (n: number): number => Number(n.toPrecision(3));
+
+/** p50 and p95 in milliseconds of something done again and again; the first few, which warm up, are not counted. */
+export async function timed(
+  times: number,
+  act: (turn: number) => Promise<unknown>,
+): Promise<{ readonly p50: number; readonly p95: number }> {
+  const warm = Math.max(3, Math.floor(times / 10));
+  const taken: number[] = [];
+  for (let turn = 0; turn < warm + times; turn++) {
+    const began = performance.now();
+    await act(turn);
+    if (turn >= warm) taken.push(performance.now() - began);
+  }
+  return { p50: short(percentile(taken, 0.5)), p95: short(percentile(taken, 0.95)) };
+}
+
+/** Seconds that something took. */
+export async function seconds(act: () => Promise<unknown>): Promise<number> {
+  const began = performance.now();
+  await act();
+  return (performance.now() - began) / 1000;
+}
+
+/** Does works side by side, a few at a time. */
+export async function sideBySide(works: readonly (() => Promise<unknown>)[], atOnce: number): Promise<void> {
+  let next = 0;
+  await Promise.all(
+    Array.from({ length: atOnce }, async () => {
+      for (let i = next++; i < works.length; i = next++) await works[i]?.();
+    }),
+  );
+}
+
+/** Prints one measurement as a line of JSON. */
+export const print = (name: string, figures: Readonly<Record<string, unknown>>): void =>
+  console.log(JSON.stringify({ bench: name, ...figures }));

@@ -1,0 +1,39 @@
+# Makes the machine ready: Node, Debian packages, npm packages. Sourced by bin/demo, bin/test and bin/bench.
+# Says the one line to run where it may not install by itself. NEED names what is needed beside the basics.
+
+say() { printf '%s\n' "$*" >&2; }
+
+command -v node >/dev/null 2>&1 || { say "Node 20 is needed: apt-get install nodejs npm"; exit 1; }
+node -e 'process.exit(Number(process.versions.node.split(".")[0]) >= 20 ? 0 : 1)' || { say "Node 20 or later is needed; this is $(node --version)."; exit 1; }
+
+missing=""
+command -v pdftotext >/dev/null 2>&1 || missing="$missing poppler-utils"
+command -v prlimit >/dev/null 2>&1 || missing="$missing util-linux"
+ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || missing="$missing postgresql"
+ls /usr/share/postgresql/*/extension/pg_trgm.control >/dev/null 2>&1 || missing="$missing postgresql-contrib"
+ls /usr/share/fonts/truetype/liberation*/LiberationSans-Regular.ttf >/dev/null 2>&1 || missing="$missing fonts-liberation"
+case " ${NEED:-} " in *" chromium "*) command -v chromium >/dev/null 2>&1 || missing="$missing chromium" ;; esac
+
+if [ -n "$missing" ]; then
+  sudo=""
+  [ "$(id -u)" = 0 ] || sudo="sudo"
+  line="$sudo apt-get update && $sudo apt-get install -y --no-install-recommends$missing"
+  if [ "$(id -u)" != 0 ] && ! sudo -n true 2>/dev/null; then
+    say "Debian packages are missing. Run this once:"; say "  $line"; exit 1
+  fi
+  say "Installing Debian packages:$missing"
+  # Debian's package would start a cluster of its own; ours is the only one wanted.
+  if [ ! -e /etc/postgresql-common/createcluster.conf ]; then
+    $sudo mkdir -p /etc/postgresql-common
+    printf 'create_main_cluster = false\n' | $sudo tee /etc/postgresql-common/createcluster.conf >/dev/null
+  fi
+  export DEBIAN_FRONTEND=noninteractive
+  $sudo apt-get update -qq >&2 && $sudo apt-get install -y -qq --no-install-recommends $missing >&2 || { say "That did not work. Run this by hand:"; say "  $line"; exit 1; }
+fi
+
+lock="$(sha256sum package-lock.json | cut -d' ' -f1)"
+if [ "$(cat node_modules/.amber-lock 2>/dev/null)" != "$lock" ]; then
+  say "Installing npm packages"
+  npm ci --no-audit --no-fund --loglevel=error >&2
+  printf '%s' "$lock" > node_modules/.amber-lock
+fi

@@ -1,0 +1,94 @@
+import { readFileSync } from "node:fs";
+import { createRequire } from "node:module";
+import type { Page } from "@playwright/test";
+import { expect, signIn, test } from "./support/world.ts";
+
+const axe = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
+
+/** What axe finds wrong by WCAG 2.2 AA, as lines that name the rule and the place. */
+async function findings(page: Page): Promise<readonly string[]> {
+  // Put in as text of our own: the page's policy lets no other scripts in, and needs no hole for this.
+  await page.evaluate(axe);
+  return page.evaluate(async () => {
+    const { axe: tool } = window as unknown as {
+      axe: {
+        run(
+          root: Document,
+          options: unknown,
+        ): Promise<{ violations: { id: string; nodes: { target: string[]; failureSummary?: string }[] }[] }>;
+      };
+    };
+    const { violations } = await tool.run(document, {
+      runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"],
+      rules: { region: { enabled: false } },
+    });
+    return violations.flatMap((v) =>
+      v.nodes.slice(0, 3).map((n) => `${v.id}: ${n.target.join(" ")} ${n.failureSummary?.split("\n")[1] ?? ""}`),
+    );
+  });
+}
+
+const views = [
+  ["Desk", "/desk"],
+  ["Arrivals", "/arrivals"],
+  ["Register", "/arrivals/register"],
+  ["Records", "/records"],
+  ["A record type", "/records/freightBooking"],
+  ["A record", "/records/freightBooking/B-20418?company=MF&scope=chain"],
+  ["A document", "/documents/AC-000477"],
+  ["Find", "/find?q=toner"],
+  ["Filing plan", "/filing-plan?type=freightBooking"],
+  ["Set-up", "/set-up"],
+  ["Repository", "/repository"],
+  ["Locations", "/repository?view=locations"],
+  ["Adrift", "/repository?view=adrift"],
+  ["Move plans", "/filing-plan/moves"],
+  ["A new connection", "/set-up/connections/connection2"],
+] as const;
+
+for (const theme of ["light", "dark"] as const) {
+  test(`axe finds nothing wrong on the main views, ${theme} set`, async ({ page, context }) => {
+    test.setTimeout(180_000);
+    await page.goto("/sign-in");
+    await expect(page.getByLabel("Mail address")).toBeVisible();
+    expect(await findings(page), "Sign in").toEqual([]);
+    await signIn(page, "administrator", "/desk");
+    await context.addCookies([{ name: "amber-theme", value: theme, url: page.url() }]);
+    for (const [name, address] of views) {
+      await page.goto(address);
+      await expect(page.locator("h1")).toBeVisible();
+      await expect(page.locator("[aria-busy=true]")).toHaveCount(0);
+      expect(await findings(page), name).toEqual([]);
+    }
+    await page.goto("/arrivals");
+    await page.getByLabel("Look up a record").fill("6127");
+    await expect(page.getByRole("listbox", { name: "Records" }).getByRole("option").first()).toBeVisible();
+    expect(await findings(page), "The look-up").toEqual([]);
+    await page.keyboard.press("Enter");
+    await expect(page.locator(".will-be")).toContainText("Suppliers");
+    expect(await findings(page), "The filing sheet").toEqual([]);
+    await page.keyboard.press("Control+k");
+    await expect(page.getByRole("dialog")).toBeVisible();
+    await page.keyboard.type("orrin");
+    await expect(page.getByRole("dialog").getByRole("option").first()).toBeVisible();
+    expect(await findings(page), "The jump field").toEqual([]);
+  });
+}
+
+test("everything on the sheet is reached and done with the keyboard alone", async ({ page }) => {
+  await signIn(page, "clerk");
+  await expect(page.getByAltText("Page 1")).toBeVisible();
+  await page.keyboard.press("/");
+  await page.keyboard.type("PO-6125");
+  await page.keyboard.press("Enter");
+  await expect(page.locator(".clip-card.is-main")).toContainText("PO-6125");
+  await page.keyboard.press("e");
+  await expect(page.locator(":focus")).toHaveAttribute("id", "sheet-type");
+  await page.keyboard.press("Tab");
+  await expect(page.locator(":focus")).toHaveAttribute("id", "sheet-title");
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("s");
+  await expect(page.getByRole("dialog")).toBeVisible();
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("dialog")).toHaveCount(0);
+});

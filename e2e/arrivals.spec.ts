@@ -1,0 +1,210 @@
+import { mkdir, mkdtemp, rm, writeFile } from "node:fs/promises";
+import os from "node:os";
+import path from "node:path";
+import { badFiles } from "#scenario/papers/bad-files.ts";
+import { makePdf, pdfFile } from "./support/papers.ts";
+import { api, expect, readArrival, signIn, test } from "./support/world.ts";
+
+/** Names of this run are its own, so that a folder of data can be used again. */
+const run = Date.now().toString(36);
+
+test("200 files at once come in with progress for each, and every one is there", async ({ page, request }) => {
+  const bytes = await makePdf(["One of many"]);
+  const files = Array.from({ length: 200 }, (_, i) => ({
+    name: `many${run} ${String(i).padStart(3, "0")}.pdf`,
+    mimeType: "application/pdf",
+    // A trailing comment makes each a file of its own.
+    buffer: Buffer.concat([bytes, Buffer.from(`\n% ${run} ${i}\n`)]),
+  }));
+  await signIn(page, "administrator");
+  await page.getByTestId("choose-files").setInputFiles(files);
+  const tray = page.getByRole("region", { name: "Papers being sent" });
+  await expect(tray.getByText(/Taking in \d+ of 200/)).toBeVisible();
+  await expect(tray.locator(".progress").first()).toBeVisible();
+  // Leaving the page does not stop it.
+  await page.getByRole("link", { name: "Records" }).first().click();
+  await expect(tray.getByText("200 papers taken in")).toBeVisible({ timeout: 60_000 });
+  const found = await (await api(request).get(`/arrivals?q=many${run}&limit=200`)).json();
+  expect(found.total).toBe(200);
+  expect(new Set(found.items.map((a: { sha256: string }) => a.sha256)).size).toBe(200);
+
+  // All set aside in one go: chosen from the first to the last with Shift, undone, and done again.
+  await page.goto(`/arrivals?q=many${run}&sort=name`);
+  const rows = page.locator("[data-arrival]");
+  await rows.first().click({ modifiers: ["Control"] });
+  // The list goes on while one scrolls: the second hundred is asked for on the way.
+  const last = page.locator("[data-arrival]", { hasText: `many${run} 199` });
+  await expect(async () => {
+    await page.locator(".papers").evaluate((el) => el.scrollTo(0, el.scrollHeight));
+    await expect(last).toBeVisible({ timeout: 500 });
+  }).toPass();
+  await last.click({ modifiers: ["Shift"] });
+  await expect(page.getByText("200 chosen")).toBeVisible();
+  await page.getByRole("region", { name: "What waits" }).getByRole("button", { name: "Set aside" }).click();
+  await page.getByLabel("Why").fill("A trial");
+  await page.getByRole("dialog").getByRole("button", { name: "Set aside" }).click();
+  await expect(page.getByText("200 papers set aside")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText("Nothing here fits the filter")).toBeVisible();
+  await page.getByRole("button", { name: /Undo/ }).click();
+  await expect(page.getByText(/200 waiting/)).toBeVisible({ timeout: 30_000 });
+  const ids = found.items.map((a: { id: string }) => a.id);
+  expect(await (await api(request).post("/arrivals/bulk", { ids, action: "setAside", reason: "end of the trial" })).json()).toMatchObject({
+    done: 200,
+  });
+});
+
+test("a whole folder is taken in, with what is in its sub-folders", async ({ page }) => {
+  const folder = await mkdtemp(path.join(os.tmpdir(), "amber-folder-"));
+  try {
+    await mkdir(path.join(folder, "quay/deep"), { recursive: true });
+    await writeFile(path.join(folder, "quay/first in folder.pdf"), await makePdf(["first"]));
+    await writeFile(path.join(folder, "quay/deep/second in folder.pdf"), await makePdf(["second"]));
+    await signIn(page, "clerk");
+    await page.getByLabel("Choose a folder").setInputFiles(folder);
+    await expect(page.getByText("2 papers taken in")).toBeVisible();
+    for (const name of ["first in folder", "second in folder"])
+      await expect(page.locator("[data-arrival]", { hasText: name })).toBeVisible();
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+});
+
+test("what breaks a limit is refused before it is sent, and the rest goes in", async ({ page }) => {
+  await signIn(page, "clerk");
+  await page
+    .getByTestId("choose-files")
+    .setInputFiles([
+      await pdfFile("fine beside it.pdf", ["fine"]),
+      { name: "empty.pdf", mimeType: "application/pdf", buffer: Buffer.alloc(0) },
+      { name: "setup.exe", mimeType: "application/octet-stream", buffer: Buffer.from("MZ") },
+    ]);
+  const tray = page.getByRole("region", { name: "Papers being sent" });
+  await expect(tray.getByText("1 taken in, 2 not")).toBeVisible();
+  await expect(tray.getByText(/Programs/)).toBeVisible();
+  await expect(tray.getByText(/empty/).last()).toBeVisible();
+});
+
+test("a paper pasted on the page comes in", async ({ page }) => {
+  await signIn(page, "clerk");
+  await page.evaluate(() => {
+    const data = new DataTransfer();
+    data.items.add(new File(["pasted words"], "pasted.txt", { type: "text/plain" }));
+    document.querySelector(".papers")?.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
+  });
+  await expect(page.locator("[data-arrival]", { hasText: "pasted" })).toBeVisible();
+});
+
+test("broken, locked, empty and mislabelled files become arrivals that say what is wrong; the list and the viewer hold", async ({
+  page,
+  request,
+}) => {
+  test.setTimeout(180_000);
+  await signIn(page, "administrator");
+  for (const bad of await badFiles()) {
+    const answer = await api(request).upload(
+      { name: bad.name, mimeType: "application/octet-stream", buffer: Buffer.from(bad.bytes) },
+      { note: "bad file" },
+    );
+    expect(answer.status(), bad.name).toBe(201);
+    const arrival = await readArrival(request, ((await answer.json()) as { id: string }).id);
+    if (bad.problem) expect((arrival["problem"] as { code: string } | null)?.code, bad.name).toBe(bad.problem);
+    await page.goto(`/arrivals?at=${String(arrival["id"])}&q=bad+file`);
+    await expect(page.locator(".paper-row.is-chosen")).toContainText(bad.name.replace(/\.(pdf|eml)$/i, ""));
+    await expect(page.getByLabel("Download the original")).toBeVisible();
+  }
+  await page.goto("/arrivals?show=problem&q=cut+off");
+  await expect(page.locator("[data-arrival]", { hasText: "cut off in transit" })).toContainText("damaged");
+  await page.goto("/arrivals?show=problem&q=confidential");
+  await page.locator("[data-arrival]", { hasText: "confidential statement" }).click();
+  await expect(page.getByRole("region", { name: "What we know" })).toContainText(/password/i);
+});
+
+test("sorted, filtered and walked through with the keyboard; the address holds the state", async ({ page }) => {
+  await signIn(page, "clerk");
+  await page.getByRole("button", { name: /Sort and filter/ }).click();
+  await page.getByRole("button", { name: "By name" }).click();
+  await expect(page).toHaveURL(/sort=name/);
+  const names = await page.locator("[data-arrival] .name").allTextContents();
+  expect(names.slice(0, 6)).toEqual([...names.slice(0, 6)].sort((a, b) => a.toLowerCase().localeCompare(b.toLowerCase())));
+  const chosen = page.locator(".paper-row.is-chosen .name");
+  const first = await chosen.textContent();
+  await page.keyboard.press("j");
+  await expect(chosen).not.toHaveText(first ?? "");
+  await page.keyboard.press("k");
+  await expect(chosen).toHaveText(first ?? "");
+  await page.keyboard.press("x");
+  await expect(page.getByText("1 chosen")).toBeVisible();
+  await page.keyboard.press("Escape");
+  await page.getByLabel("Filter by name or sender").fill("halven timber rates");
+  await expect(page.locator("[data-arrival]")).toHaveCount(1);
+  await page.reload();
+  await expect(page.locator("[data-arrival]")).toHaveCount(1);
+  await page.keyboard.press("?");
+  await expect(page.getByRole("dialog", { name: "Keys" })).toContainText("file and go to the next");
+});
+
+test("the next paper is there without a wait: it was loaded ahead", async ({ page }) => {
+  await signIn(page, "clerk", "/arrivals?queue=payables&q=inv");
+  await expect(page.getByAltText("Page 1")).toBeVisible();
+  await expect
+    .poll(() => page.evaluate(() => performance.getEntriesByType("resource").filter((r) => /\/view$/.test(r.name)).length))
+    .toBeGreaterThan(2);
+  const before = await page.evaluate(() =>
+    performance
+      .getEntriesByType("resource")
+      .filter((r) => /\/view$/.test(r.name))
+      .map((r) => r.name),
+  );
+  await page.keyboard.press("j");
+  await expect(page.locator(".paper-row.is-chosen")).toHaveCount(1);
+  const open = new URL(page.url()).searchParams.get("at");
+  expect(before.some((name) => name.includes(open ?? "nothing"))).toBe(true);
+});
+
+test("an address that names a paper opens that one, also when the list leaves it out, and never another in its place", async ({
+  page,
+  request,
+}) => {
+  const made = (await (await api(request).upload(await pdfFile("named in the address.pdf", ["words"]))).json()) as { id: string };
+  await readArrival(request, made.id);
+  await signIn(page, "administrator", `/arrivals?queue=crew-office&at=${made.id}`);
+  await expect(page.locator(".paper-row.is-chosen .name")).toHaveText("named in the address");
+  await page.keyboard.press("j");
+  await expect(page.locator(".paper-row.is-chosen .name")).not.toHaveText("named in the address");
+  await api(request).post(`/arrivals/${made.id}/set-aside`, { reason: "end of the trial" });
+  await page.goto(`/arrivals?at=${made.id}`);
+  await expect(page.getByText("The paper that was asked for no longer waits.")).toBeVisible();
+  await expect(page.locator("[data-arrival]", { hasText: "named in the address" })).toHaveCount(0);
+});
+
+test("a mail stands beside its parts, which are arrivals of their own", async ({ page }) => {
+  await signIn(page, "administrator");
+  await page.getByLabel("Filter by name or sender").fill("Your order");
+  await page.locator("[data-arrival]").first().click();
+  await expect(page.getByText("an arrival of its own").first()).toBeVisible();
+  await expect(page.locator(".plain-paper")).toContainText("please find our invoice");
+});
+
+test("the register shows every arrival, gives it as CSV, and restores what was set aside", async ({ page, request }) => {
+  const made = (await (await api(request).upload(await pdfFile("register me.pdf", ["words"]))).json()) as { id: string };
+  await readArrival(request, made.id);
+  await api(request).post(`/arrivals/${made.id}/set-aside`, { reason: "Advertising" });
+  await signIn(page, "auditor", "/arrivals/register");
+  await page.getByLabel("Name, sender or note").fill("register me");
+  const row = page.getByRole("row", { name: /register me/ });
+  await expect(row).toContainText("set aside");
+  const csv = await (await api(request).get("/register?q=register%20me", { accept: "text/csv" })).text();
+  expect(csv.split("\n")[0]).toContain("sha256");
+  expect(csv).toContain("Advertising");
+  await signIn(page, "administrator", "/arrivals/register?q=register+me");
+  await page
+    .getByRole("row", { name: /register me/ })
+    .getByRole("button", { name: "Restore" })
+    .click();
+  await expect(page.getByText("Back in Arrivals")).toBeVisible();
+  await page
+    .getByRole("row", { name: /register me/ })
+    .getByRole("button", { name: "Timeline" })
+    .click();
+  await expect(page.getByRole("dialog")).toContainText("restored it to Arrivals");
+});

@@ -1,0 +1,101 @@
+import { pdfFile } from "./support/papers.ts";
+import { api, expect, readArrival, signIn, test } from "./support/world.ts";
+
+/**
+ * Promise 6. Somebody who may not see crew papers, nor the other company's, is told of them nowhere: every call that lists, counts, finds
+ * or names things is asked, and the answers are searched for words that only those papers and records hold.
+ */
+test("no list, count, hit, path, picture, timeline or error tells of what a person's grants do not cover", async ({ page, request }) => {
+  const all = api(request);
+  const light = api(request, "lightUser");
+  const clerk = api(request, "clerk");
+  const secret = "Ptarmigan-771";
+  const made = (await (
+    await all.upload(await pdfFile(`${secret}.pdf`, [`Medical certificate ${secret}`]), { queue: "crew-office" })
+  ).json()) as { id: string };
+  await readArrival(request, made.id);
+  await all.put(`/records/crewMember/${secret}?company=MF`, { title: `Crew ${secret}`, fields: { name: secret } });
+  const filed = await (
+    await all.post(`/arrivals/${made.id}/file`, {
+      documentType: "medicalCertificate",
+      title: `Medical ${secret}`,
+      clips: [{ company: "MF", type: "crewMember", key: secret }],
+    })
+  ).json();
+  await expect.poll(async () => (await (await all.get(`/find?q=${secret}`)).json()).total).toBe(1);
+
+  for (const [who, call] of [
+    ["light user", light],
+    ["clerk", clerk],
+  ] as const) {
+    for (const address of [
+      `/find?q=${secret}`,
+      "/find?q=medical",
+      `/find?q=`,
+      `/records/lookup?q=${secret}`,
+      "/records/lookup?q=",
+      `/records?type=crewMember`,
+      "/records/counts",
+      `/register?q=${secret}`,
+      "/register?limit=200",
+      "/arrivals?state=filed&limit=200",
+      "/arrivals/counts",
+      "/me",
+    ]) {
+      const answer = await call.get(address);
+      expect(answer.status(), `${who} ${address}`).toBe(200);
+      const text = await answer.text();
+      expect(text.toLowerCase(), `${who} ${address}`).not.toContain(secret.toLowerCase());
+      if (address === "/me" || address === "/records/counts" || address.startsWith("/find"))
+        expect(text, `${who} ${address}`).not.toContain("medicalCertificate");
+    }
+    for (const address of [
+      `/records/crewMember/${secret}?company=MF`,
+      `/records/crewMember/${secret}/documents?company=MF`,
+      `/records/crewMember/${secret}/timeline?company=MF`,
+      `/documents/${filed.code}`,
+      `/documents/${filed.code}/content`,
+      `/documents/${filed.code}/text`,
+      `/documents/${filed.code}/view`,
+      `/documents/${filed.code}/pages/1.png`,
+      `/documents/${filed.code}/pages/1.words`,
+      `/documents/${filed.code}/timeline`,
+      `/arrivals/${made.id}`,
+      `/arrivals/${made.id}/content`,
+      `/arrivals/${made.id}/timeline`,
+    ]) {
+      const there = await call.get(address);
+      expect(there.status(), `${who} ${address}`).toBe(404);
+      // Not there and not allowed are answered alike, to the letter.
+      const absent = await call.get(
+        address
+          .replace(secret, "Nobody-1")
+          .replace(String(filed.code), "AC-999999")
+          .replace(made.id, "00000000-0000-4000-8000-000000000000"),
+      );
+      expect(await there.text(), `${who} ${address}`).toBe(await absent.text());
+    }
+    expect((await call.post(`/documents/${filed.code}/unfile`)).status()).toBe(404);
+    expect((await call.post(`/arrivals/${made.id}/set-aside`, { reason: "x" })).status()).toBe(404);
+  }
+
+  await signIn(page, "salesDesk", "/find");
+  await page.getByLabel("Find papers by any word on them").fill(secret);
+  await expect(page.getByText("No paper has all of these words")).toBeVisible();
+});
+
+test("a person of one company sees nothing of the other, in no count either", async ({ page, request }) => {
+  await signIn(page, "salesDesk", "/records/freightBooking");
+  await expect(page.locator("tbody tr").first()).toBeVisible();
+  await page
+    .getByPlaceholder(/Filter|Number|name/i)
+    .first()
+    .fill("B-60060");
+  await expect(page.getByText(/No .*|Nothing/).first()).toBeVisible();
+  const answer = await page.request.get("/api/v1/records/freightBooking/B-60060?company=QS");
+  expect(answer.status()).toBe(404);
+  const counts = (await (await page.request.get("/api/v1/records/counts")).json()) as { items: { type: string; records: number }[] };
+  const mine = counts.items.find((c) => c.type === "freightBooking")?.records ?? 0;
+  const total = (await (await api(request).get("/records?type=freightBooking&company=MF&limit=1")).json()).total as number;
+  expect(mine).toBe(total);
+});

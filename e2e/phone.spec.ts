@@ -1,0 +1,29 @@
+import { expect, signIn, test } from "./support/world.ts";
+
+test.use({ viewport: { width: 390, height: 844 } });
+
+test("on a phone the three columns are steps, and nothing is wider than the screen", async ({ page }) => {
+  await signIn(page, "clerk", "/desk");
+  const fits = () =>
+    page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth && document.body.scrollWidth <= window.innerWidth);
+  expect(await fits()).toBe(true);
+  await page.getByRole("navigation", { name: "Places" }).getByRole("link", { name: "Arrivals" }).click();
+  const row = page.locator("[data-arrival]").first();
+  await expect(row).toBeVisible();
+  expect(await fits()).toBe(true);
+  await row.click();
+  await expect(page.getByAltText("Page 1")).toBeVisible();
+  await expect(row).toBeHidden();
+  await page.getByRole("button", { name: "File it" }).click();
+  await page.getByLabel("Look up a record").fill("6127");
+  await page.getByRole("option", { name: /PO-6127/ }).click();
+  await expect(page.locator(".will-be")).toContainText("Suppliers");
+  expect(await fits()).toBe(true);
+  await page.getByRole("button", { name: "The paper" }).click();
+  await page.getByRole("button", { name: "All papers" }).click();
+  await expect(row).toBeVisible();
+  await page.goto("/records/freightBooking/B-20418?company=MF");
+  await page.locator(".doc-row").first().click();
+  await expect(page.getByAltText("Page 1")).toBeVisible();
+  expect(await fits()).toBe(true);
+});

@@ -1,0 +1,33 @@
+const shared = {
+  rootDir: ".",
+  extensionsToTreatAsEsm: [".ts", ".tsx"],
+  transform: {
+    "^.+\\.tsx?$": [
+      "@swc/jest",
+      {
+        jsc: { parser: { syntax: "typescript", tsx: true }, target: "es2022", transform: { react: { runtime: "automatic" } } },
+        module: { type: "es6" },
+      },
+    ],
+  },
+  moduleNameMapper: { "^#(core|server|ui|worker)/(.*)$": "<rootDir>/src/$1/$2", "^#(scenario|ops)/(.*)$": "<rootDir>/$1/$2" },
+  modulePathIgnorePatterns: ["<rootDir>/.next", "<rootDir>/.demo"],
+  testEnvironment: "node",
+  setupFiles: ["<rootDir>/jest.setup.mjs"],
+};
+
+const config = {
+  projects: [
+    {
+      ...shared,
+      displayName: "unit",
+      testMatch: ["**/*.test.ts", "**/*.test.tsx"],
+      testPathIgnorePatterns: ["\\.db\\.test\\.ts$", "/node_modules/"],
+    },
+    { ...shared, displayName: "db", testMatch: ["**/*.db.test.ts"], testPathIgnorePatterns: ["/node_modules/"] },
+  ],
+  maxWorkers: 2,
+  testTimeout: 60000,
+};
+
+export default config;

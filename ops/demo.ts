@@ -1,0 +1,76 @@
+import { readFile, rm } from "node:fs/promises";
+import path from "node:path";
+import { parseArgs } from "node:util";
+import { startInstance } from "./instance.ts";
+
+const { values } = parseArgs({
+  options: {
+    port: { type: "string", default: "4080" },
+    data: { type: "string", default: ".demo" },
+    fresh: { type: "boolean", default: false },
+    empty: { type: "boolean", default: false },
+    help: { type: "boolean", default: false },
+  },
+});
+if (values.help) {
+  console.log(
+    "bin/demo [--port N] [--data DIR] [--fresh] [--empty]\n  --port   port of the web address (4080)\n  --data   folder that everything is kept below (.demo)\n  --fresh  forget what is in that folder\n  --empty  set-up, people and keys only: no records, no documents",
+  );
+  process.exit(0);
+}
+const port = Number(values.port);
+if (!Number.isInteger(port) || port < 1 || port > 65535) {
+  console.error("--port takes a number from 1 to 65535");
+  process.exit(1);
+}
+// Ports above the system's own that browsers never open, by the Fetch standard: the program would run and nobody could reach it.
+const refusedByBrowsers = [
+  1719, 1720, 1723, 2049, 3659, 4045, 4190, 5060, 5061, 6000, 6566, 6665, 6666, 6667, 6668, 6669, 6679, 6697, 10080,
+];
+if (refusedByBrowsers.includes(port)) {
+  console.error(`browsers refuse to open port ${port}; choose another with --port`);
+  process.exit(1);
+}
+// The default stands in the project; a folder that was named is meant from where the command was called.
+const dataFolder = values.data === ".demo" ? path.resolve(".demo") : path.resolve(process.env["AMBER_CALLER_DIR"] ?? ".", values.data);
+
+let stopWanted = false;
+let stopNow: (() => Promise<void>) | null = null;
+const onSignal = (): void => {
+  if (stopWanted) return;
+  stopWanted = true;
+  if (stopNow) void stopNow().then(() => process.exit(0));
+};
+process.on("SIGINT", onSignal);
+process.on("SIGTERM", onSignal);
+
+try {
+  if (values.fresh) {
+    // Only a folder that we made is forgotten: a wrong --data must not cost anybody their files.
+    const isOurs = await readFile(path.join(dataFolder, "secret"), "utf8").then(
+      () => true,
+      () => false,
+    );
+    const isThere = await import("node:fs").then((fs) => fs.existsSync(dataFolder) && fs.readdirSync(dataFolder).length > 0);
+    if (isThere && !isOurs) throw new Error(`${dataFolder} was not made by bin/demo; it is left alone`);
+    await rm(dataFolder, { recursive: true, force: true });
+  }
+  const instance = await startInstance({ dataFolder, port, fill: values.empty ? "empty" : "demo", say: (line) => console.error(line) });
+  stopNow = instance.stop;
+  if (stopWanted) {
+    await instance.stop();
+    process.exit(0);
+  }
+  const credentials = JSON.parse(await readFile(path.join(dataFolder, "credentials.json"), "utf8")) as {
+    people: { name: string; email: string; password: string; roles: string[] }[];
+  };
+  console.log(`ready ${instance.url}`);
+  console.log(`\nWho can sign in (all with the password ${credentials.people[0]?.password ?? ""}):`);
+  for (const person of credentials.people) console.log(`  ${person.email.padEnd(34)} ${person.name}, ${person.roles.join(", ")}`);
+  console.log(
+    `\nKeys for the HTTP API: ${path.join(dataFolder, "credentials.json")}\nRepository: ${path.join(dataFolder, "repository")}\nFurther repositories to connect (WebDAV, S3): ${path.join(dataFolder, "standins.json")}\nCtrl-C ends it.`,
+  );
+} catch (error) {
+  console.error(error instanceof Error ? error.message : String(error));
+  process.exit(1);
+}

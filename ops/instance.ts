@@ -1,0 +1,137 @@
+import { randomBytes } from "node:crypto";
+import { chmod, mkdir, readFile, writeFile } from "node:fs/promises";
+import path from "node:path";
+import { buildOnce } from "./build.ts";
+import { startCluster } from "./postgres.ts";
+import { endLeftOver, freePort, isPortFree, keepRunning, type Kept, projectRoot, waitFor } from "./processes.ts";
+
+export interface InstanceOptions {
+  readonly dataFolder: string;
+  readonly port: number;
+  readonly isTest?: boolean;
+  /** Fills the database before web and worker start. Runs in a process of its own. */
+  readonly fill: "demo" | "empty" | "none";
+  readonly jobs?: number;
+  readonly say: (line: string) => void;
+}
+
+/** A running Amber Clip: database, web, worker. */
+export interface Instance {
+  readonly url: string;
+  readonly databaseUrl: string;
+  readonly env: Readonly<Record<string, string>>;
+  readonly processes: Readonly<Record<"postgres" | "web" | "worker", Kept>>;
+  /** Simulated repositories that run beside it: their addresses and what they are signed in to with. */
+  readonly standIns: StandIns;
+  stop(): Promise<void>;
+}
+
+/** The stand-ins of the demo, as `standins.json` in the data folder says them. */
+export type StandIns = Readonly<
+  Record<"webdav" | "bucket", { readonly address: string; readonly user: string; readonly password: string; readonly bucket?: string }>
+>;
+
+/** How long everything may take to answer after its start, ms. */
+const READY_MS = 90_000;
+
+/** Builds if needed, starts database, web and worker below a data folder, and waits until health is 200. Whatever it started is stopped again when it fails. */
+export async function startInstance(options: InstanceOptions): Promise<Instance> {
+  const { dataFolder, port, say } = options;
+  const runFolder = path.join(dataFolder, "run");
+  for (const folder of [runFolder, path.join(dataFolder, "repository"), path.join(dataFolder, "landing"), path.join(dataFolder, "logs")])
+    await mkdir(folder, { recursive: true });
+  for (const name of ["web", "worker", "webdav", "bucket"]) await endLeftOver(path.join(runFolder, `${name}.pid`), dataFolder);
+  await endLeftOver(path.join(dataFolder, "postgres", "pid"), dataFolder);
+  if (!(await isPortFree(port))) throw new Error(`port ${port} is in use; choose another with --port`);
+  await buildOnce();
+  const secretFile = path.join(dataFolder, "secret");
+  const secret = await readFile(secretFile, "utf8").catch(() => randomBytes(32).toString("hex"));
+  await writeFile(secretFile, secret, { mode: 0o600 });
+  await chmod(secretFile, 0o600);
+  const started: Kept[] = [];
+  const stop = async (): Promise<void> => {
+    for (const kept of started.toReversed()) await kept.stop();
+  };
+  try {
+    say("Starting PostgreSQL");
+    const cluster = await startCluster(path.join(dataFolder, "postgres"), { dataFolder, ...(options.isTest ? { isTest: true } : {}) });
+    started.push(cluster.kept);
+    const url = `http://127.0.0.1:${port}`;
+    const env: Record<string, string> = {
+      PATH: process.env["PATH"] ?? "/usr/bin:/bin",
+      HOME: process.env["HOME"] ?? "/",
+      NODE_ENV: "production",
+      NEXT_TELEMETRY_DISABLED: "1",
+      TZ: process.env["TZ"] ?? "Europe/London",
+      AMBER_DATABASE_URL: cluster.url,
+      AMBER_DATA: dataFolder,
+      AMBER_URL: url,
+      AMBER_SECRET: secret,
+      AMBER_JOBS: String(options.jobs ?? 2),
+      // The pinned client library for buckets runs on this Node; its notice would only fill the logs.
+      AWS_SDK_JS_NODE_VERSION_SUPPORT_WARNING_DISABLED: "true",
+    };
+    // For tools that look at a running instance (bin/check). Holds secrets, like the file it stands beside.
+    await writeFile(path.join(runFolder, "environment.json"), JSON.stringify(env), { mode: 0o600 });
+    const { migrateDatabase } = await import("#server/db/migrate.ts");
+    await migrateDatabase(cluster.url);
+    if (options.fill !== "none") {
+      Object.assign(process.env, env);
+      const { fillWorld } = await import("#scenario/fill-world.ts");
+      await fillWorld({ withRecords: options.fill === "demo", say, url, dataFolder });
+    }
+    const log = (name: string): string => path.join(dataFolder, "logs", `${name}.log`);
+    const pid = (name: string): string => path.join(runFolder, `${name}.pid`);
+    const web = keepRunning("web", {
+      command: process.execPath,
+      args: [path.join(projectRoot, "node_modules/next/dist/bin/next"), "start", "-p", String(port), "-H", "127.0.0.1"],
+      env,
+      logFile: log("web"),
+      pidFile: pid("web"),
+      cwd: projectRoot,
+    });
+    started.push(web);
+    const worker = keepRunning("worker", {
+      command: process.execPath,
+      args: ["--import", "tsx", path.join(projectRoot, "src/worker/main.ts")],
+      env,
+      logFile: log("worker"),
+      pidFile: pid("worker"),
+      cwd: projectRoot,
+    });
+    started.push(worker);
+    const standIns = {
+      webdav: { address: `http://127.0.0.1:${await freePort()}`, user: "amber", password: "clip" },
+      bucket: { address: `http://127.0.0.1:${await freePort()}`, user: "S3RVER", password: "S3RVER", bucket: "merrowick" },
+    };
+    for (const kind of ["webdav", "bucket"] as const)
+      started.push(
+        keepRunning(kind, {
+          command: process.execPath,
+          args: [
+            // The bucket server makes its page tokens with an old cipher that OpenSSL keeps apart.
+            "--openssl-legacy-provider",
+            "--import",
+            "tsx",
+            path.join(projectRoot, `standins/${kind}.ts`),
+            "--port",
+            new URL(standIns[kind].address).port,
+            "--folder",
+            path.join(dataFolder, "standins", kind),
+          ],
+          // The variable says whose process it is, so that one that is left over is found and ended.
+          env: { PATH: env["PATH"] ?? "", HOME: env["HOME"] ?? "/", AMBER_DATA: dataFolder },
+          logFile: log(kind),
+          pidFile: pid(kind),
+          cwd: projectRoot,
+        }),
+      );
+    await writeFile(path.join(dataFolder, "standins.json"), JSON.stringify(standIns, null, 2), { mode: 0o600 });
+    const ready = await waitFor(async () => (await fetch(`${url}/api/v1/health`)).status === 200, READY_MS, 150);
+    if (!ready) throw new Error(`it does not answer; see ${path.join(dataFolder, "logs")}`);
+    return { url, databaseUrl: cluster.url, env, processes: { postgres: cluster.kept, web, worker }, standIns, stop };
+  } catch (error) {
+    await stop();
+    throw error;
+  }
+}

@@ -1,0 +1,27 @@
+import { defineConfig } from "@playwright/test";
+import { chromiumFlags } from "./e2e/support/chromium.ts";
+
+const port = process.env["AMBER_E2E_PORT"] ?? "4179";
+
+/** The real interface in a real browser, on the demo data of an instance that is started for it and stopped again. */
+export default defineConfig({
+  testDir: "e2e",
+  testMatch: "**/*.spec.ts",
+  globalSetup: "./e2e/support/start-demo.ts",
+  outputDir: "test-results",
+  reporter: [["list"], ...(process.env["AMBER_E2E_JSON"] ? [["json", { outputFile: process.env["AMBER_E2E_JSON"] }] as const] : [])],
+  // One browser at a time: the two cores also carry the web process, the worker and the database.
+  workers: 1,
+  fullyParallel: false,
+  timeout: 90_000,
+  expect: { timeout: 15_000 },
+  use: {
+    baseURL: `http://127.0.0.1:${port}`,
+    viewport: { width: 1280, height: 800 },
+    locale: "en-GB",
+    timezoneId: "Europe/London",
+    permissions: ["clipboard-read", "clipboard-write"],
+    trace: "retain-on-failure",
+    launchOptions: { executablePath: "/usr/bin/chromium", args: [...chromiumFlags] },
+  },
+});

@@ -1,0 +1,5 @@
+import { DeskScreen } from "#ui/desk/desk-screen.tsx";
+
+export default function DeskPage() {
+  return <DeskScreen />;
+}

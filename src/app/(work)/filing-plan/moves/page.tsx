@@ -1,0 +1,5 @@
+import { MovePlansScreen } from "#ui/filing-plan/move-plan-screen.tsx";
+
+export default function MovePlansPage() {
+  return <MovePlansScreen />;
+}

@@ -1,0 +1,5 @@
+import { RecordTypesScreen } from "#ui/records/record-types-screen.tsx";
+
+export default function RecordsPage() {
+  return <RecordTypesScreen />;
+}

@@ -1,0 +1,5 @@
+import { RepositoryScreen } from "#ui/repository/repository-screen.tsx";
+
+export default function RepositoryPage() {
+  return <RepositoryScreen />;
+}

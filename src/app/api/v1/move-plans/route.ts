@@ -1,0 +1,8 @@
+import { door } from "#server/api/door.ts";
+import { planOutOfStep, planRule } from "#server/filing-plan/draw-plan.ts";
+import { listPlans } from "#server/filing-plan/run-plan.ts";
+
+export const GET = door("plans", ({ actor }) => listPlans(actor));
+export const POST = door("drawPlan", ({ actor, body }) =>
+  "outOfStep" in body ? planOutOfStep(actor, body.outOfStep) : planRule(actor, body.recordType, body.rule, body.version),
+);

@@ -1,0 +1,80 @@
+import { z } from "zod";
+
+/** What is taken in. An administrator sets these; every way in holds to them. */
+export const limitsSchema = z.object({
+  /** Largest file, bytes. */
+  bytesMax: z
+    .number()
+    .int()
+    .min(1024)
+    .max(4 * 1024 ** 3),
+  /** Most pages of one paper. */
+  pagesMax: z.number().int().min(1).max(20_000),
+  /** Kinds that are taken in, by content and not by name. */
+  kinds: z.array(z.string()),
+  /** Most files of one drop. */
+  filesMax: z.number().int().min(1).max(10_000),
+});
+export type IntakeLimits = z.infer<typeof limitsSchema>;
+
+/** Kinds of content the program tells apart. */
+export const contentKinds = {
+  pdf: { label: "PDF", mediaType: "application/pdf", ending: ".pdf" },
+  jpeg: { label: "JPEG picture", mediaType: "image/jpeg", ending: ".jpg" },
+  png: { label: "PNG picture", mediaType: "image/png", ending: ".png" },
+  tiff: { label: "TIFF picture", mediaType: "image/tiff", ending: ".tif" },
+  webp: { label: "WebP picture", mediaType: "image/webp", ending: ".webp" },
+  gif: { label: "GIF picture", mediaType: "image/gif", ending: ".gif" },
+  mail: { label: "mail", mediaType: "message/rfc822", ending: ".eml" },
+  docx: { label: "Word document", mediaType: "application/vnd.openxmlformats-officedocument.wordprocessingml.document", ending: ".docx" },
+  xlsx: { label: "Excel workbook", mediaType: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", ending: ".xlsx" },
+  csv: { label: "CSV table", mediaType: "text/csv", ending: ".csv" },
+  xml: { label: "XML", mediaType: "application/xml", ending: ".xml" },
+  text: { label: "text", mediaType: "text/plain", ending: ".txt" },
+  office: { label: "other office file", mediaType: "application/octet-stream", ending: "" },
+  archive: { label: "archive", mediaType: "application/octet-stream", ending: "" },
+  program: { label: "program", mediaType: "application/octet-stream", ending: "" },
+  unknown: { label: "unknown", mediaType: "application/octet-stream", ending: "" },
+} as const;
+export type ContentKind = keyof typeof contentKinds;
+
+export const defaultLimits: IntakeLimits = {
+  bytesMax: 200 * 1024 * 1024,
+  pagesMax: 2000,
+  kinds: ["pdf", "jpeg", "png", "tiff", "webp", "gif", "mail", "docx", "xlsx", "csv", "xml", "text", "office"],
+  filesMax: 1000,
+};
+
+/** Why a file is not even sent, said before upload; null when it may go. Content is judged by the server, this only sees name and size. */
+export function refuseBeforeUpload(file: { readonly name: string; readonly sizeBytes: number }, limits: IntakeLimits): string | null {
+  if (file.sizeBytes === 0) return "The file is empty.";
+  if (file.sizeBytes > limits.bytesMax) return `The file is larger than the ${Math.floor(limits.bytesMax / 1024 / 1024)} MB allowed.`;
+  if (/\.(exe|msi|bat|cmd|com|scr|ps1|sh|jar|app|dll|vbs)$/i.test(file.name)) return "Programs are not accepted.";
+  return null;
+}
+
+/** Endings that say the kind; used to notice a mislabelled file. Absent endings say nothing. */
+export const endingKinds: Readonly<Record<string, ContentKind>> = {
+  ".pdf": "pdf",
+  ".jpg": "jpeg",
+  ".jpeg": "jpeg",
+  ".png": "png",
+  ".tif": "tiff",
+  ".tiff": "tiff",
+  ".webp": "webp",
+  ".gif": "gif",
+  ".eml": "mail",
+  ".docx": "docx",
+  ".xlsx": "xlsx",
+  ".csv": "csv",
+  ".xml": "xml",
+  ".txt": "text",
+};
+
+/** Whether a name's ending promises another kind than the content is. Text kinds pass for each other. */
+export function isMislabelled(ending: string, kind: ContentKind): boolean {
+  const promised = endingKinds[ending.toLowerCase()];
+  if (promised === undefined || promised === kind) return false;
+  const textual: readonly ContentKind[] = ["text", "csv", "xml", "mail"];
+  return !(textual.includes(promised) && textual.includes(kind));
+}

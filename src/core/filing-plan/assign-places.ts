@@ -1,0 +1,66 @@
+/** A place as it is written and as it is compared. */
+export interface Place {
+  readonly path: string;
+  /** Connection and path, folded: two places that fold to the same cannot both be. */
+  readonly folded: string;
+}
+
+/** Something that is to have a place: a record's folder or a document's file. */
+export interface PlaceWish {
+  readonly id: number;
+  /** Where it is now, folded; null when nowhere. */
+  readonly current: string | null;
+  /** Where it would best be: by the rule as it is, then told apart by its field. At least one. */
+  readonly wanted: readonly Place[];
+  /** The last of `wanted` with a number behind it, from 2. */
+  readonly numbered: (number: number) => Place;
+}
+
+/** The place one got. */
+export interface AssignedPlace extends Place {
+  /** How it was found: as wished, told apart by its field, or by a number. */
+  readonly by: "name" | "field" | "number";
+}
+
+const NUMBERED = / \((\d{1,6})\)(?:\.[a-z0-9]{1,8})?$/;
+
+/**
+ * Gives everything a place of its own (promise 4). Who stands where the rule would have it stays; the others come in the order given: the plain
+ * name when it is free, else told apart by the field, else with a number. One that has a number already keeps it as long as it needs one, so that
+ * nothing moves about for nothing. `isHeld` says whether something outside of `wishes` has a place. The same input gives the same answer.
+ */
+export function assignPlaces(wishes: readonly PlaceWish[], isHeld: (folded: string) => boolean): ReadonlyMap<number, AssignedPlace> {
+  const given = new Map<number, AssignedPlace>();
+  const taken = new Set<string>();
+  const give = (wish: PlaceWish, place: Place, by: AssignedPlace["by"]): void => {
+    taken.add(place.folded);
+    given.set(wish.id, { ...place, by });
+  };
+  for (const wish of wishes) {
+    const first = wish.wanted[0];
+    if (first && wish.current === first.folded && !taken.has(first.folded)) give(wish, first, "name");
+  }
+  for (const wish of wishes) {
+    if (given.has(wish.id)) continue;
+    const isFree = (place: Place): boolean => !taken.has(place.folded) && (place.folded === wish.current || !isHeld(place.folded));
+    const at = wish.wanted.findIndex(isFree);
+    const place = wish.wanted[at];
+    if (place) {
+      give(wish, place, at === 0 ? "name" : "field");
+      continue;
+    }
+    const has = Number(NUMBERED.exec(wish.current ?? "")?.[1] ?? 0);
+    const own = has >= 2 ? wish.numbered(has) : null;
+    if (own && own.folded === wish.current && !taken.has(own.folded)) {
+      give(wish, own, "number");
+      continue;
+    }
+    for (let number = 2; ; number++) {
+      const candidate = wish.numbered(number);
+      if (!isFree(candidate)) continue;
+      give(wish, candidate, "number");
+      break;
+    }
+  }
+  return given;
+}

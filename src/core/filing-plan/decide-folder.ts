@@ -1,0 +1,141 @@
+import type { FieldValues } from "../records/record-type.ts";
+import { foldText } from "../shared/fold-text.ts";
+import type { Condition, FolderRule } from "./folder-rule.ts";
+import { legalName, type NamingLimits } from "./legal-name.ts";
+import { knownPattern, renderPattern } from "./name-pattern.ts";
+
+/** A record as far as its folder depends on it. */
+export interface FolderRecord {
+  readonly company: string;
+  readonly key: string;
+  readonly title: string;
+  readonly status: string | null;
+  readonly date: string | null;
+  readonly fields: FieldValues;
+}
+
+/** A rule as it holds for one record: its variant taken in. */
+export type EffectiveRule = Pick<FolderRule, "connection" | "inside" | "rootFolder" | "groupedBy" | "folderName" | "tellApart"> & {
+  /** Which variant decided, from 0; null when none fits. */
+  readonly variant: number | null;
+};
+
+/** The rule for one record: the first variant whose conditions it fits, over the rule itself. */
+export function ruleFor(record: FolderRecord, rule: FolderRule): EffectiveRule {
+  const at = rule.variants.findIndex((v) => v.when.every((c) => fits(record, c)));
+  const variant = rule.variants[at];
+  const base = { ...rule, variant: variant ? at : null };
+  if (!variant) return base;
+  return {
+    connection: variant.connection ?? rule.connection,
+    inside: variant.inside === false ? null : rule.inside,
+    rootFolder: variant.rootFolder ?? rule.rootFolder,
+    groupedBy: variant.groupedBy === undefined ? rule.groupedBy : variant.groupedBy,
+    folderName: variant.folderName ?? rule.folderName,
+    tellApart: rule.tellApart,
+    variant: at,
+  };
+}
+
+function fits(record: FolderRecord, condition: Condition): boolean {
+  const value = recordValue(record, condition.field)?.trim() ?? "";
+  const [is, wanted] = [foldText(value), foldText(condition.value)];
+  switch (condition.compare) {
+    case "is":
+      return is === wanted;
+    case "isNot":
+      return is !== wanted;
+    case "contains":
+      return is.includes(wanted);
+    case "startsWith":
+      return is.startsWith(wanted);
+    case "isEmpty":
+      return is === "";
+    case "isNotEmpty":
+      return is !== "";
+    case "isBefore":
+      return is !== "" && compareValues(value, condition.value) < 0;
+    case "isFrom":
+      return is !== "" && compareValues(value, condition.value) >= 0;
+  }
+}
+
+/** Numbers by their size, days and everything else by their text. */
+function compareValues(a: string, b: string): number {
+  const [x, y] = [Number(a), Number(b)];
+  if (a !== "" && b !== "" && Number.isFinite(x) && Number.isFinite(y)) return x - y;
+  return a < b ? -1 : a > b ? 1 : 0;
+}
+
+/** Where a record's folder would go before it is known whether another record has it already. */
+export interface FolderProposal {
+  readonly connection: string;
+  /** Steps from the repository's root, all legal names; the last is the record's own folder. */
+  readonly segments: readonly string[];
+  /** The same with the tell-apart field behind the name; null when the rule has none or the record lacks it. */
+  readonly toldApart: readonly string[] | null;
+  /** True when the record has nothing above it though the rule puts it inside one. */
+  readonly unassigned: boolean;
+}
+
+/**
+ * Decides where a record's folder goes. `above` is the folder of the record above, null when there is none or it has no
+ * folder. Pure: what is taken is settled by the caller (promise 5). Rule: docs/rules.md#folders
+ */
+export function decideFolder(
+  record: FolderRecord,
+  folderRule: FolderRule,
+  above: readonly string[] | null,
+  limits: NamingLimits,
+): FolderProposal {
+  const rule = ruleFor(record, folderRule);
+  const legal = (text: string): string => legalName(text, limits);
+  const unassigned = rule.inside !== null && above === null;
+  const steps = (text: string): string[] =>
+    text
+      .split("/")
+      .map((s) => s.trim())
+      .filter((s) => s !== "")
+      .map(legal);
+  const base =
+    rule.inside !== null && above === null
+      ? steps(rule.inside.otherwise)
+      : [...(rule.inside ? (above ?? []) : []), ...steps(rule.rootFolder), ...period(record, rule).map(legal)];
+  const parts = knownPattern(rule.folderName);
+  const name = parts ? renderPattern(parts, (field) => recordValue(record, field)) : "";
+  const own = name === "" ? record.key : name;
+  const apart = rule.tellApart === null ? null : recordValue(record, rule.tellApart);
+  return {
+    connection: rule.connection,
+    segments: [...base, legal(own)],
+    toldApart: apart === null || apart === "" ? null : [...base, legal(`${own} ${apart}`)],
+    unassigned,
+  };
+}
+
+/** A record's value as text for a pattern: its own key, title and so on, else the field; null when it has none. */
+export function recordValue(record: FolderRecord, field: string): string | null {
+  switch (field) {
+    case "key":
+      return record.key;
+    case "title":
+      return record.title;
+    case "status":
+      return record.status;
+    case "date":
+      return record.date;
+    case "company":
+      return record.company;
+    default: {
+      const value = Object.hasOwn(record.fields, field) ? record.fields[field] : null;
+      return value === null || value === undefined ? null : typeof value === "boolean" ? (value ? "yes" : "no") : value;
+    }
+  }
+}
+
+function period(record: FolderRecord, rule: EffectiveRule): readonly string[] {
+  if (!rule.groupedBy) return [];
+  const day = recordValue(record, rule.groupedBy.field) ?? record.date;
+  if (day === null || !/^\d{4}-\d{2}/.test(day)) return ["undated"];
+  return [rule.groupedBy.period === "year" ? day.slice(0, 4) : day.slice(0, 7)];
+}

@@ -1,0 +1,99 @@
+/** What can happen to a document, record or arrival. Lines are never edited; new verbs are only added. */
+export const verbs = [
+  "takenIn",
+  "read",
+  "readingFailed",
+  "setAside",
+  "restored",
+  "filed",
+  "unfiled",
+  "clipped",
+  "unclipped",
+  "retitled",
+  "propertiesChanged",
+  "typeChanged",
+  "placed",
+  "placingFailed",
+  "recordMade",
+  "recordChanged",
+  "ruleChanged",
+  "versionAdded",
+  "triedAgain",
+  "renamed",
+  "moved",
+  "folderMoved",
+  "movePlanBegun",
+  "movePlanEnded",
+  "foundNew",
+  "foundChanged",
+  "foundGone",
+  "foundMoved",
+  "foundDecided",
+  "provenAgain",
+  "localGone",
+  "shelved",
+  "unshelved",
+  "connectionChanged",
+] as const;
+export type Verb = (typeof verbs)[number];
+
+/** The words of a line: who did it is shown before, when after. `{…}` are filled from the line's details. */
+export const verbWords = {
+  takenIn: "took in {fileName}",
+  read: "read {pages}",
+  readingFailed: "could not read it: {problem}",
+  setAside: "set it aside: {reason}",
+  restored: "restored it to Arrivals",
+  filed: "filed it as {documentType}",
+  unfiled: "took it back to Arrivals",
+  clipped: "clipped {title}",
+  unclipped: "took off {title}",
+  retitled: "changed the title to {title}",
+  propertiesChanged: "changed {fields}",
+  typeChanged: "changed the type to {documentType}",
+  placed: "placed it in {path}",
+  placingFailed: "could not place it: {why}",
+  recordMade: "made this record",
+  recordChanged: "changed {fields}",
+  ruleChanged: "changed the folder rule of {recordType}",
+  versionAdded: "added version {version}",
+  triedAgain: "asked to try again",
+  renamed: "renamed it to {fileName}",
+  moved: "moved it to {path}",
+  folderMoved: "moved the folder from {from} to {to}",
+  movePlanBegun: "began to move {label}",
+  movePlanEnded: "moved {label}: {done} of {steps} steps",
+  foundNew: "found it in the repository as {path}",
+  foundChanged: "found it changed in the repository",
+  foundGone: "found its file gone from the repository",
+  foundMoved: "found it moved in the repository to {path}",
+  foundDecided: "decided what was found in the repository: {decision}",
+  provenAgain: "proved it again in the repository",
+  localGone: "removed the local copy; it is read from the repository",
+  shelved: "put it on the shelf {path}",
+  unshelved: "took it off the shelf {path}",
+  connectionChanged: "changed the connection {label}",
+} as const satisfies Record<Verb, string>;
+
+/** A line as it is hashed: keys in a fixed order, so that the same line always gives the same text. */
+export interface SealedLine {
+  readonly id: number;
+  readonly at: string;
+  readonly who: string;
+  readonly verb: string;
+  readonly subject: string;
+  readonly details: string;
+}
+
+/** The text that is hashed for a batch of lines: the hash before, then each line. Any changed, missing or added line changes it. */
+export function sealText(hashBefore: string, lines: readonly SealedLine[]): string {
+  return [hashBefore, ...lines.map((l) => JSON.stringify([l.id, l.at, l.who, l.verb, l.subject, l.details]))].join("\n");
+}
+
+/** Fills a line's words in. Missing details leave their place empty. */
+export function lineWords(verb: Verb, details: Readonly<Record<string, string>>): string {
+  return verbWords[verb]
+    .replace(/\{(\w+)\}/g, (_, name: string) => details[name] ?? "")
+    .replace(/\s+/g, " ")
+    .trim();
+}

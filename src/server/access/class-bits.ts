@@ -1,0 +1,65 @@
+import { gt, type SQL, sql } from "drizzle-orm";
+import { compileClassBits } from "#core/access/compile-class-bits.ts";
+import type { AccessClass, Action } from "#core/access/grants.ts";
+import { db, type Tx } from "../db/connect.ts";
+import type { Actor } from "../people/load-actor.ts";
+import { accessClass } from "./tables.ts";
+
+type Known = AccessClass & { readonly id: number };
+interface Cache {
+  readonly known: Known[];
+  highest: number;
+  readonly bits: Map<string, { readonly highest: number; readonly bits: Uint8Array }>;
+}
+const shared = globalThis as typeof globalThis & { amberClasses?: Cache };
+/** Compiled grants kept in memory; dropped all at once beyond it. */
+const BITS_KEPT = 2000;
+
+/** The access classes of a person for an action, as bits. Classes never change, so only new ones are read. */
+export async function classBits(actor: Actor, action: Action): Promise<Uint8Array> {
+  const cache: Cache = shared.amberClasses ?? { known: [], highest: 0, bits: new Map() };
+  shared.amberClasses = cache;
+  const fresh = await db().select().from(accessClass).where(gt(accessClass.id, cache.highest));
+  for (const cls of fresh) {
+    if (!cache.known.some((k) => k.id === cls.id)) cache.known.push(cls);
+    cache.highest = Math.max(cache.highest, cls.id);
+  }
+  const key = `${action} ${JSON.stringify(actor.grants)}`;
+  const kept = cache.bits.get(key);
+  if (kept && kept.highest === cache.highest) return kept.bits;
+  const bits = compileClassBits(actor.grants, action, cache.known);
+  if (cache.bits.size >= BITS_KEPT) cache.bits.clear();
+  cache.bits.set(key, { highest: cache.highest, bits });
+  return bits;
+}
+
+/** Forgets what is known of classes; for tests that change databases. */
+export function forgetClasses(): void {
+  shared.amberClasses = undefined;
+}
+
+/** The id of a class, interned at first use, in the caller's transaction. */
+export async function internClass(tx: Tx, cls: AccessClass): Promise<number> {
+  const types = [...new Set(cls.recordTypes)].sort();
+  const array =
+    types.length === 0
+      ? sql`'{}'::text[]`
+      : sql`array[${sql.join(
+          types.map((t) => sql`${t}`),
+          sql`, `,
+        )}]::text[]`;
+  const find = sql`select id from access_class where company = ${cls.company} and document_type = ${cls.documentType} and confidential = ${cls.confidential} and record_types = ${array}`;
+  const known = await tx.execute<{ id: number }>(find);
+  if (known.rows[0]) return known.rows[0].id;
+  const made = await tx.execute<{ id: number }>(sql`insert into access_class (company, document_type, confidential, record_types)
+    values (${cls.company}, ${cls.documentType}, ${cls.confidential}, ${array}) on conflict do nothing returning id`);
+  if (made.rows[0]) return made.rows[0].id;
+  const again = await tx.execute<{ id: number }>(find);
+  if (!again.rows[0]) throw new Error("access class vanished");
+  return again.rows[0].id;
+}
+
+/** Bits as a query parameter. */
+export function bitsParameter(bits: Uint8Array): SQL {
+  return sql`${Buffer.from(bits)}::bytea`;
+}

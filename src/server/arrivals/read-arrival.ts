@@ -1,0 +1,149 @@
+import { createHash, randomUUID } from "node:crypto";
+import { Readable } from "node:stream";
+import { and, eq, inArray } from "drizzle-orm";
+import { type ContentKind, contentKinds, isMislabelled } from "#core/arrivals/limits.ts";
+import type { ArrivalProblem } from "#core/arrivals/problems.ts";
+import { endingOf } from "#core/filing-plan/legal-name.ts";
+import { parseSha256 } from "#core/shared/brand.ts";
+import { db } from "../db/connect.ts";
+import { content, document, documentVersion } from "../documents/tables.ts";
+import { addJob } from "../jobs/add-job.ts";
+import { AppError } from "../ports/app-error.ts";
+import { landingStore } from "../ports/adapters.ts";
+import { now } from "../ports/clock.ts";
+import { pagePicture } from "../reading/page-picture.ts";
+import { readContent } from "../reading/read-content.ts";
+import type { ReadMail } from "../reading/read-mail.ts";
+import { loadLimits } from "../settings/load-settings.ts";
+import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
+import { tidyFileName } from "./receive.ts";
+import { arrival } from "./tables.ts";
+
+/** Width of the picture that lists show, pixels. */
+const LIST_WIDTH = 160;
+
+/**
+ * The worker's reading of an arrival: waiting → reading → ready or failed. Safe to run twice and at the same time; an arrival
+ * that somebody filed or set aside meanwhile keeps its state. Throws to be tried again.
+ */
+export async function readArrival(arrivalId: string): Promise<void> {
+  const claimed = await db()
+    .update(arrival)
+    .set({ state: "reading" })
+    .where(and(eq(arrival.id, arrivalId), inArray(arrival.state, ["waiting", "reading"])))
+    .returning();
+  const found = claimed[0] ?? (await db().select().from(arrival).where(eq(arrival.id, arrivalId)))[0];
+  if (!found) return;
+  const sha256 = parseSha256(found.sha256);
+  const limits = await loadLimits();
+  const known = (await db().select().from(content).where(eq(content.sha256, sha256)))[0];
+  let kind: ContentKind;
+  let problem: ArrivalProblem | null;
+  let mail: ReadMail | null = null;
+  // A mail is taken apart for each arrival, since its parts become this arrival's children.
+  if (known?.state === "read" && known.kind !== null && known.kind !== "mail" && known.kind in contentKinds) {
+    kind = known.kind as ContentKind;
+    problem = known.problem as ArrivalProblem | null;
+  } else {
+    const read = await readContent(sha256, found.fileName, limits);
+    ({ kind, mail } = read);
+    problem = read.outcome.problem;
+    // The first page's picture is made now, so that the list shows it without a wait.
+    if (read.outcome.pages !== null) await pagePicture(sha256, kind, 1, LIST_WIDTH);
+  }
+  const children = mail ? await landParts(mail) : [];
+  const after = (await db().select({ state: content.state, pages: content.pages }).from(content).where(eq(content.sha256, sha256)))[0];
+  const failed = after?.state === "failed";
+  const pages = after?.pages ?? null;
+  const ending = endingOf(found.fileName);
+  if (problem === null && isMislabelled(ending, kind))
+    problem = { code: "mislabelled", detail: `named ${ending}, is ${contentKinds[kind].label}` };
+  await db().transaction(async (tx) => {
+    for (const child of children) {
+      await tx.insert(content).values({ sha256: child.sha256, sizeBytes: child.sizeBytes }).onConflictDoNothing();
+      const id = randomUUID();
+      const made = await tx
+        .insert(arrival)
+        .values({
+          id,
+          parentId: found.id,
+          part: child.part,
+          company: found.company,
+          queue: found.queue,
+          source: found.source,
+          sender: mail?.sender ?? found.sender,
+          fileName: child.fileName,
+          sha256: child.sha256,
+          sizeBytes: child.sizeBytes,
+          recordId: found.recordId,
+          receivedAt: found.receivedAt,
+          receivedBy: found.receivedBy,
+          aside: child.aside,
+          ...(child.aside ? { state: "setAside", endedAt: now(), endedBy: PROGRAM, endReason: "part of the mail's own layout" } : {}),
+        })
+        .onConflictDoNothing()
+        .returning({ id: arrival.id });
+      if (made[0] && !child.aside) {
+        await writeLines(tx, [
+          {
+            verb: "takenIn",
+            who: PROGRAM,
+            company: found.company,
+            arrivalId: id,
+            details: { fileName: child.fileName, source: found.source },
+          },
+        ]);
+        await addJob(tx, "read", { arrivalId: id }, { key: `read:${id}` });
+      }
+    }
+    const done = await tx
+      .update(arrival)
+      .set({ state: failed ? "failed" : "ready", problem, readyAt: now(), ...(mail?.sender ? { sender: mail.sender.slice(0, 300) } : {}) })
+      .where(and(eq(arrival.id, found.id), eq(arrival.state, "reading")))
+      .returning({ id: arrival.id });
+    if (done[0])
+      await writeLines(tx, [
+        {
+          verb: failed ? "readingFailed" : "read",
+          who: PROGRAM,
+          company: found.company,
+          arrivalId: found.id,
+          details: { problem: problem?.code ?? "", pages: pages === 1 ? "1 page" : `${pages ?? "no"} pages` },
+        },
+      ]);
+    // Papers that were filed before they were read are in Find by their title only; now their words are known.
+    const filed = await tx
+      .select({ id: document.id })
+      .from(documentVersion)
+      .innerJoin(document, and(eq(document.id, documentVersion.documentId), eq(document.currentVersion, documentVersion.number)))
+      .where(eq(documentVersion.sha256, sha256));
+    for (const { id } of filed) await addJob(tx, "index", { documentId: id }, { key: `index:${id}`, priority: 1 });
+  });
+}
+
+/** Called when the worker gives up: the arrival says so and can be tried again or filed by hand. */
+export async function giveUpReading(arrivalId: string): Promise<void> {
+  await db().transaction(async (tx) => {
+    const done = await tx
+      .update(arrival)
+      .set({ state: "failed", problem: { code: "not-readable", detail: "reading was tried several times" } })
+      .where(and(eq(arrival.id, arrivalId), inArray(arrival.state, ["waiting", "reading"])))
+      .returning({ id: arrival.id, company: arrival.company });
+    if (done[0])
+      await writeLines(tx, [
+        { verb: "readingFailed", who: PROGRAM, company: done[0].company, arrivalId, details: { problem: "not-readable" } },
+      ]);
+  });
+}
+
+async function landParts(mail: ReadMail) {
+  const landed = [];
+  for (const part of mail.parts) {
+    const kept = await landingStore().keep(Readable.from([Buffer.from(part.bytes)]), Number.MAX_SAFE_INTEGER);
+    if (!kept.ok) throw new AppError("landing-full", "later", "a mail's part could not be kept");
+    if (kept.value.sha256 !== createHash("sha256").update(part.bytes).digest("hex"))
+      throw new AppError("landing-wrong", "later", "kept bytes differ");
+    landed.push({ ...kept.value, part: part.part, aside: part.aside, fileName: tidyFileName(part.fileName) });
+  }
+  return landed;
+}

@@ -1,0 +1,75 @@
+import { sql } from "drizzle-orm";
+import { type AnyPgColumn, boolean, check, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from "drizzle-orm/pg-core";
+import { instant, whole } from "../db/column-types.ts";
+import { content, document } from "../documents/tables.ts";
+import { company, user } from "../people/tables.ts";
+import { record } from "../records/tables.ts";
+
+export const queue = pgTable("queue", {
+  key: text("key").primaryKey(),
+  label: text("label").notNull(),
+  order: integer("order").notNull(),
+  defaultDocumentType: text("default_document_type"),
+});
+
+export const queueMember = pgTable(
+  "queue_member",
+  {
+    queue: text("queue")
+      .notNull()
+      .references(() => queue.key),
+    personId: text("person_id")
+      .notNull()
+      .references(() => user.id, { onDelete: "cascade" }),
+  },
+  (t) => [primaryKey({ columns: [t.queue, t.personId] }), index("queue_member_person").on(t.personId)],
+);
+
+/** The register: every arrival there ever was. Rows are never deleted. */
+export const arrival = pgTable(
+  "arrival",
+  {
+    id: uuid("id").primaryKey(),
+    /** Order of coming in; never reused. */
+    number: whole("number").notNull().generatedAlwaysAsIdentity(),
+    parentId: uuid("parent_id").references((): AnyPgColumn => arrival.id),
+    /** Which part of its parent it is, from 1. */
+    part: integer("part"),
+    company: text("company").references(() => company.code),
+    queue: text("queue")
+      .notNull()
+      .references(() => queue.key),
+    source: text("source").notNull(),
+    sender: text("sender"),
+    note: text("note"),
+    fileName: text("file_name").notNull(),
+    sha256: text("sha256")
+      .notNull()
+      .references(() => content.sha256),
+    sizeBytes: whole("size_bytes").notNull(),
+    state: text("state").notNull().default("waiting"),
+    problem: jsonb("problem"),
+    /** Said on the way in: the record and document type it belongs to. */
+    recordId: whole("record_id").references(() => record.id),
+    documentType: text("document_type"),
+    receivedAt: instant("received_at").notNull(),
+    receivedBy: text("received_by"),
+    readyAt: instant("ready_at"),
+    endedAt: instant("ended_at"),
+    endedBy: text("ended_by"),
+    endReason: text("end_reason"),
+    documentId: whole("document_id").references(() => document.id),
+    /** Inline logos and the like: part of a mail, not for filing. */
+    aside: boolean("aside").notNull().default(false),
+  },
+  (t) => [
+    index("arrival_open")
+      .on(t.queue, t.receivedAt.desc())
+      .where(sql`${t.state} in ('waiting','reading','ready','failed')`),
+    index("arrival_received").on(t.receivedAt.desc(), t.number.desc()),
+    index("arrival_content").on(t.sha256),
+    index("arrival_document").on(t.documentId),
+    uniqueIndex("arrival_part_once").on(t.parentId, t.part),
+    check("arrival_state_known", sql`${t.state} in ('waiting','reading','ready','failed','filed','setAside','split','joined')`),
+  ],
+);

@@ -1,0 +1,61 @@
+import { sql } from "drizzle-orm";
+import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { db } from "../db/connect.ts";
+import { fileText, makeTestDatabase, putRecord } from "../db/test-world.ts";
+import { find } from "../search/find.ts";
+import { sealLines } from "../timeline/seal-lines.ts";
+import { checkKept } from "./check-kept.ts";
+
+let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let documentId = 0;
+beforeAll(async () => {
+  world = await makeTestDatabase();
+  await fillSetUp("http://127.0.0.1:9");
+  const admin = await actorByMail("isla.rowe@merrowick.example");
+  await putRecord(admin, "MF", "supplierAccount", "S-1", { title: "Supplier" });
+  await putRecord(admin, "MF", "purchaseOrder", "PO-1", { title: "Order", above: { type: "supplierAccount", key: "S-1" } });
+  const filing = { documentType: "supplierInvoice", clips: [{ company: "MF", type: "purchaseOrder", key: "PO-1" }] };
+  documentId = (await fileText(admin, "a.txt", "quetzal", filing)).id;
+  await sealLines();
+});
+afterAll(async () => {
+  await world.end();
+});
+
+const differences = async (repair: boolean) => (await checkKept({ repair })).map((c) => c.differences);
+
+describe("Kept and computed agree (promise 9)", () => {
+  test("after ordinary work", async () => expect(await differences(false)).toEqual([0, 0, 0, 0]));
+
+  const damages: readonly (readonly [string, number, () => ReturnType<typeof sql>])[] = [
+    ["a count on a record", 0, () => sql`update record set document_count = 7 where key = 'PO-1'`],
+    ["a missing row beneath an account", 1, () => sql`delete from beneath_document where document_id = ${documentId}`],
+    [
+      "a row beneath that should not be",
+      1,
+      () =>
+        sql`insert into beneath_document select r.id, ${documentId}, 1 from record r where r.key = 'PO-1' on conflict (record_id, document_id) do update set acl_id = 999`,
+    ],
+    ["a paper missing in Find", 2, () => sql`delete from search_document where document_id = ${documentId}`],
+    ["an old title in Find", 2, () => sql`update search_document set title = 'old' where document_id = ${documentId}`],
+  ];
+  test.each(damages)("%s is found and put right", async (_, which, damage) => {
+    await db().execute(damage());
+    expect((await differences(false))[which]).toBeGreaterThan(0);
+    await checkKept({ repair: true });
+    expect(await differences(false)).toEqual([0, 0, 0, 0]);
+  });
+  test("what was put right is found again by its words", async () => {
+    await db().execute(sql`delete from search_document where document_id = ${documentId}`);
+    await checkKept({ repair: true });
+    expect((await find(await actorByMail("isla.rowe@merrowick.example"), { q: "quetzal", limit: 5, offset: 0 })).total).toBe(1);
+  });
+  test("a sealed line that was altered behind the program's back is found, and cannot be repaired (promise 10)", async () => {
+    await expect(db().execute(sql`update timeline_line set who = 'somebody else' where verb = 'filed'`)).rejects.toThrow();
+    await expect(db().execute(sql`delete from timeline_line where verb = 'filed'`)).rejects.toThrow();
+    await db().execute(sql`alter table timeline_line disable trigger all`);
+    await db().execute(sql`update timeline_line set who = 'somebody else' where verb = 'filed'`);
+    await db().execute(sql`alter table timeline_line enable trigger all`);
+    expect((await checkKept({ repair: true }))[3]).toMatchObject({ differences: 1, repaired: false });
+  });
+});

@@ -1,0 +1,51 @@
+import { sql } from "drizzle-orm";
+import { countBeneathDifferences, refreshAllBeneath } from "../clips/refresh-beneath.ts";
+import { db } from "../db/connect.ts";
+import { indexDocument } from "../search/index-document.ts";
+import { checkSeals } from "../timeline/seal-lines.ts";
+
+/** One kept figure beside what a fresh computation gives. */
+export interface KeptCheck {
+  readonly what: string;
+  /** Rows that differ; 0 when kept and computed agree (promise 9). */
+  readonly differences: number;
+  /** Whether the differences were put right. What was sealed and then altered cannot be. */
+  readonly repaired: boolean;
+}
+
+/** Compares everything that is maintained with a fresh computation from the base tables, and puts it right when asked to. Safe while people work. */
+export async function checkKept(options: { readonly repair: boolean }): Promise<readonly KeptCheck[]> {
+  return [await recordCounts(options.repair), await beneath(options.repair), await searchRows(options.repair), await seals()];
+}
+
+async function recordCounts(repair: boolean): Promise<KeptCheck> {
+  const fresh = sql`select r.id, count(c.document_id)::int as n from record r left join clip c on c.record_id = r.id group by r.id`;
+  const wrong = await db().execute<{ n: number }>(
+    sql`select count(*)::int as n from record r join (${fresh}) f on f.id = r.id where r.document_count <> f.n`,
+  );
+  const differences = wrong.rows[0]?.n ?? 0;
+  if (repair && differences > 0)
+    await db().execute(
+      sql`update record set document_count = f.n from (${fresh}) f where f.id = record.id and record.document_count <> f.n`,
+    );
+  return { what: "papers counted on records", differences, repaired: repair && differences > 0 };
+}
+
+async function beneath(repair: boolean): Promise<KeptCheck> {
+  const differences = await countBeneathDifferences(db());
+  if (repair && differences > 0) await db().transaction(refreshAllBeneath);
+  return { what: "papers beneath accounts", differences, repaired: repair && differences > 0 };
+}
+
+async function searchRows(repair: boolean): Promise<KeptCheck> {
+  const wrong = await db().execute<{ id: number }>(sql`select coalesce(d.id, s.document_id) as id
+    from (select * from document where unfiled_at is null) d full join search_document s on s.document_id = d.id
+    where d.id is null or s.document_id is null or s.acl_id <> d.acl_id or s.document_type <> d.document_type or s.title <> d.title
+      or s.document_date is distinct from d.document_date`);
+  if (repair) for (const { id } of wrong.rows) await indexDocument(id);
+  return { what: "papers in Find", differences: wrong.rows.length, repaired: repair && wrong.rows.length > 0 };
+}
+
+async function seals(): Promise<KeptCheck> {
+  return { what: "sealed lines of the timeline", differences: (await checkSeals()).length, repaired: false };
+}

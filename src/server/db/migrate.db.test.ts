@@ -1,0 +1,117 @@
+import { randomUUID } from "node:crypto";
+import { readdir, readFile } from "node:fs/promises";
+import path from "node:path";
+import pg from "pg";
+import { z } from "zod";
+import { migrateDatabase } from "./migrate.ts";
+
+const folder = path.resolve("src/server/db/migrations");
+const journalSchema = z.object({ entries: z.array(z.object({ idx: z.number(), when: z.number(), tag: z.string() })) });
+const journal = async () => journalSchema.parse(JSON.parse(await readFile(path.join(folder, "meta/_journal.json"), "utf8"))).entries;
+
+/** A database with nothing in it. */
+async function emptyDatabase(): Promise<string> {
+  const admin = process.env["AMBER_TEST_DATABASE"] ?? "";
+  const name = `empty_${randomUUID().replaceAll("-", "")}`;
+  const client = new pg.Client({ connectionString: admin });
+  await client.connect();
+  await client.query(`create database ${name} template template0`);
+  await client.end();
+  const url = new URL(admin);
+  url.pathname = `/${name}`;
+  return url.href;
+}
+async function ask<T extends pg.QueryResultRow>(url: string, text: string): Promise<readonly T[]> {
+  const client = new pg.Client({ connectionString: url });
+  await client.connect();
+  try {
+    return (await client.query<T>(text)).rows;
+  } finally {
+    await client.end();
+  }
+}
+
+describe("Migrations", () => {
+  test("are numbered without gaps, each with its file, and their times rise: one that is older than the last is passed over in silence", async () => {
+    const entries = await journal();
+    expect(entries.length).toBeGreaterThan(2);
+    expect(entries.map((e) => e.idx)).toEqual(entries.map((_, i) => i));
+    for (const [i, e] of entries.entries()) {
+      expect(e.tag.startsWith(String(i).padStart(4, "0"))).toBe(true);
+      if (i > 0) expect(e.when).toBeGreaterThan(entries[i - 1]?.when ?? 0);
+    }
+    const files = (await readdir(folder)).filter((f) => f.endsWith(".sql")).sort();
+    expect(files).toEqual(entries.map((e) => `${e.tag}.sql`));
+  });
+  test("started by many processes at once run once, and again change nothing", async () => {
+    const url = await emptyDatabase();
+    await Promise.all(Array.from({ length: 4 }, () => migrateDatabase(url)));
+    const done = await ask<{ n: string }>(url, "select count(*) as n from drizzle.__drizzle_migrations");
+    expect(Number(done[0]?.n)).toBe((await journal()).length);
+    await migrateDatabase(url);
+    expect(await ask(url, "select count(*) as n from drizzle.__drizzle_migrations")).toEqual(done);
+  });
+  test("bring a database of the first version, with records and papers in it, up to date and lose nothing", async () => {
+    const url = await emptyDatabase();
+    const client = new pg.Client({ connectionString: url });
+    await client.connect();
+    // The first two as they were, by hand; drizzle's own table says that they were run.
+    await client.query(
+      "create schema drizzle; create table drizzle.__drizzle_migrations (id serial primary key, hash text not null, created_at bigint)",
+    );
+    for (const e of (await journal()).slice(0, 2)) {
+      await client.query(await readFile(path.join(folder, `${e.tag}.sql`), "utf8"));
+      await client.query("insert into drizzle.__drizzle_migrations (hash, created_at) values ($1, $2)", [e.tag, e.when]);
+    }
+    await client.query(`insert into company values ('MF', 'Merrowick Ferries Ltd'); insert into record_type values ('vessel', '{}', 1);
+      insert into record (company, type, key, title, key_folded, title_folded, lookup_text) values ('MF', 'vessel', 'V-1', 'MV Old', 'v1', 'mv old', 'v-1 mv old');
+      insert into queue (key, label, "order") values ('general', 'General', 1);
+      insert into content (sha256, size_bytes) values (repeat('a', 64), 5);
+      insert into arrival (id, queue, source, file_name, sha256, size_bytes, received_at) values ('0a1b2c3d-0000-4000-8000-000000000000', 'general', 'drop', 'old.pdf', repeat('a', 64), 5, now())`);
+    await client.end();
+    await migrateDatabase(url);
+    expect(await ask(url, "select key, title from record")).toEqual([{ key: "V-1", title: "MV Old" }]);
+    expect(await ask(url, "select file_name, state from arrival")).toEqual([{ file_name: "old.pdf", state: "waiting" }]);
+    await expect(ask(url, "delete from arrival")).rejects.toThrow("register lines are kept for good");
+  });
+  test("that cannot run say why, with PostgreSQL's own code", async () => {
+    const url = new URL(await emptyDatabase());
+    url.pathname = "/there_is_none";
+    await expect(migrateDatabase(url.href)).rejects.toMatchObject({ code: "3D000" });
+  });
+});
+
+describe("The database keeps the rules too", () => {
+  let url = "";
+  beforeAll(async () => {
+    url = await emptyDatabase();
+    await migrateDatabase(url);
+    await ask(url, `insert into queue (key, label, "order") values ('general', 'General', 1)`);
+  });
+  const rules: readonly (readonly [string, string, RegExp])[] = [
+    ["a hash that is none", "insert into content (sha256, size_bytes) values ('xyz', 1)", /content_sha256_is_hex/],
+    [
+      "a state that is not in the journey",
+      `insert into content (sha256, size_bytes) values (repeat('b', 64), 1); insert into arrival (id, queue, source, file_name, sha256, size_bytes, received_at, state) values (gen_random_uuid(), 'general', 'drop', 'x', repeat('b', 64), 1, now(), 'lost')`,
+      /arrival_state_known/,
+    ],
+    [
+      "a line of the timeline that is changed",
+      "insert into timeline_line (at, who, verb) values (now(), 'x', 'filed'); update timeline_line set who = 'y'",
+      /append-only/,
+    ],
+    [
+      "a line of the timeline that is removed",
+      "insert into timeline_line (at, who, verb) values (now(), 'x', 'filed'); delete from timeline_line",
+      /append-only/,
+    ],
+    [
+      "a record of a company that is not there",
+      "insert into record (company, type, key, title, key_folded, title_folded, lookup_text) values ('XX', 'vessel', 'a', 'b', 'a', 'b', 'ab')",
+      /foreign key/,
+    ],
+  ];
+  test.each(rules)("%s is refused", async (_, statement, why) => {
+    await expect(ask(url, statement)).rejects.toThrow(why);
+  });
+});

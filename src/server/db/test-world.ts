@@ -1,0 +1,89 @@
+import { randomUUID } from "node:crypto";
+import { mkdir } from "node:fs/promises";
+import path from "node:path";
+import { Readable } from "node:stream";
+import pg from "pg";
+import type { ArrivalId } from "#core/shared/brand.ts";
+import { forgetClasses } from "../access/class-bits.ts";
+import { readArrival } from "../arrivals/read-arrival.ts";
+import { landFile, takeIn } from "../arrivals/receive.ts";
+import { fileAway, type Filing } from "../documents/file-away.ts";
+import { placeDocument } from "../filing-plan/place-document.ts";
+import type { Actor } from "../people/load-actor.ts";
+import { recordInputSchema, upsertRecord } from "../records/upsert-record.ts";
+import { indexDocument } from "../search/index-document.ts";
+import { closeDb } from "./connect.ts";
+import { migrateDatabase } from "./migrate.ts";
+
+/** A database and data folder of their own for one file of database tests. Call `end` afterwards. */
+export async function makeTestDatabase(): Promise<{ end(): Promise<void>; dataFolder: string }> {
+  const admin = process.env["AMBER_TEST_DATABASE"];
+  if (!admin) throw new Error("database tests are run by bin/test db");
+  const name = `test_${randomUUID().replaceAll("-", "")}`;
+  const client = new pg.Client({ connectionString: admin });
+  await client.connect();
+  await client.query(`create database ${name} template template0`);
+  await client.end();
+  const url = new URL(admin);
+  url.pathname = `/${name}`;
+  const dataFolder = path.join(process.env["AMBER_TEST_DATA"] ?? "/tmp", name);
+  await mkdir(dataFolder, { recursive: true });
+  Object.assign(process.env, {
+    AMBER_DATABASE_URL: url.href,
+    AMBER_DATA: dataFolder,
+    AMBER_URL: "http://127.0.0.1:9",
+    AMBER_SECRET: "only for tests, only for tests, only",
+  });
+  await migrateDatabase(url.href);
+  forgetClasses();
+  return { dataFolder, end: closeDb };
+}
+
+/** Unwraps a result that must be ok. */
+export function must<T>(result: { ok: true; value: T } | { ok: false; refusal: { code: string; detail?: string; errors?: unknown } }): T {
+  if (!result.ok) throw new Error(`refused: ${JSON.stringify(result.refusal)}`);
+  return result.value;
+}
+
+/** Makes or changes a record. */
+export async function putRecord(actor: Actor, company: string, type: string, key: string, input: Record<string, unknown>): Promise<number> {
+  return must(await upsertRecord(actor, company, type, key, recordInputSchema.parse({ title: key, ...input }))).id;
+}
+
+/** Takes a text or bytes in and reads it as the worker would. */
+export async function takeText(
+  actor: Actor,
+  fileName: string,
+  body: string | Uint8Array,
+  about: { queue?: string; company?: string; key?: string; record?: string } = {},
+): Promise<ArrivalId> {
+  const landed = must(await landFile(Readable.from([Buffer.from(body)])));
+  const taken = must(
+    await takeIn(actor, landed, {
+      fileName,
+      queue: about.queue ?? "general",
+      source: "drop",
+      company: about.company ?? "MF",
+      idempotencyKey: about.key,
+      record: about.record,
+    }),
+  );
+  await readArrival(taken.id);
+  return taken.id;
+}
+
+/** Takes in, files, places and indexes; answers the code and path. */
+export async function fileText(
+  actor: Actor,
+  fileName: string,
+  body: string,
+  filing: Filing,
+  company = "MF",
+): Promise<{ code: string; path: string; id: number }> {
+  const arrival = await takeText(actor, fileName, body, { company });
+  const filed = must(await fileAway(actor, arrival, filing));
+  const id = Number(filed.code.slice(3));
+  await placeDocument(id);
+  await indexDocument(id);
+  return { code: filed.code, path: filed.path, id };
+}

@@ -1,0 +1,126 @@
+import { sql } from "drizzle-orm";
+import {
+  bigserial,
+  boolean,
+  check,
+  date,
+  doublePrecision,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+  uniqueIndex,
+} from "drizzle-orm/pg-core";
+import { accessClass } from "../access/tables.ts";
+import { instant, whole } from "../db/column-types.ts";
+import { company } from "../people/tables.ts";
+
+export const documentType = pgTable("document_type", {
+  key: text("key").primaryKey(),
+  definition: jsonb("definition").notNull(),
+  order: integer("order").notNull(),
+});
+
+/** The bytes of one file, known by their hash, and what reading found in them. Shared by all that hold the same bytes. */
+export const content = pgTable(
+  "content",
+  {
+    sha256: text("sha256").primaryKey(),
+    sizeBytes: whole("size_bytes").notNull(),
+    kind: text("kind"),
+    mediaType: text("media_type"),
+    /** unread, read or failed. */
+    state: text("state").notNull().default("unread"),
+    problem: jsonb("problem"),
+    pages: integer("pages"),
+    /** Running text, cut at the reader's limit. */
+    body: text("body"),
+    /** What a viewer needs beyond pages: tables of a workbook, parts of a mail. */
+    outline: jsonb("outline"),
+    readAt: instant("read_at"),
+    /** Whether its bytes are in the landing store. When not, they are read from where it is placed. */
+    isLanded: boolean("is_landed").notNull().default(true),
+  },
+  (t) => [
+    check("content_sha256_is_hex", sql`${t.sha256} ~ '^[0-9a-f]{64}$'`),
+    check("content_state", sql`${t.state} in ('unread','read','failed')`),
+  ],
+);
+
+/** One page of a content: size as displayed, in points, and its words with their boxes. */
+export const contentPage = pgTable(
+  "content_page",
+  {
+    sha256: text("sha256")
+      .notNull()
+      .references(() => content.sha256),
+    number: integer("number").notNull(),
+    widthPoints: doublePrecision("width_points").notNull(),
+    heightPoints: doublePrecision("height_points").notNull(),
+    /** `[text, x, y, width, height]` for each word. */
+    words: jsonb("words").notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.sha256, t.number] })],
+);
+
+export const document = pgTable(
+  "document",
+  {
+    id: bigserial("id", { mode: "number" }).primaryKey(),
+    code: text("code").notNull().unique(),
+    company: text("company")
+      .notNull()
+      .references(() => company.code),
+    documentType: text("document_type")
+      .notNull()
+      .references(() => documentType.key),
+    /** False while nobody has said what kind of paper it is: it came from the repository itself. */
+    typeSaid: boolean("type_said").notNull().default(true),
+    title: text("title").notNull(),
+    properties: jsonb("properties")
+      .notNull()
+      .default(sql`'{}'::jsonb`),
+    confidential: boolean("confidential").notNull().default(false),
+    aclId: integer("acl_id")
+      .notNull()
+      .references(() => accessClass.id),
+    lifecycle: text("lifecycle").notNull().default("released"),
+    currentVersion: integer("current_version").notNull().default(1),
+    /** The paper's own date, else the day of filing. */
+    documentDate: date("document_date", { mode: "string" }),
+    filedAt: instant("filed_at").notNull(),
+    filedBy: text("filed_by").notNull(),
+    changedAt: instant("changed_at").notNull().defaultNow(),
+    /** Off its records and back in Arrivals; kept for the timeline. */
+    unfiledAt: instant("unfiled_at"),
+  },
+  (t) => [
+    index("document_filed").on(t.filedAt.desc()),
+    index("document_filed_by").on(t.filedBy, t.filedAt.desc()),
+    check("document_lifecycle", sql`${t.lifecycle} in ('draft','under review','released','superseded','withdrawn')`),
+  ],
+);
+
+/** An immutable file of a document. */
+export const documentVersion = pgTable(
+  "document_version",
+  {
+    documentId: whole("document_id")
+      .notNull()
+      .references(() => document.id),
+    number: integer("number").notNull(),
+    sha256: text("sha256")
+      .notNull()
+      .references(() => content.sha256),
+    fileName: text("file_name").notNull(),
+    madeAt: instant("made_at").notNull(),
+    madeBy: text("made_by").notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.documentId, t.number] }),
+    index("document_version_content").on(t.sha256),
+    uniqueIndex("document_version_once").on(t.documentId, t.sha256),
+  ],
+);

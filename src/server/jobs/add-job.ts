@@ -1,0 +1,22 @@
+import { sql } from "drizzle-orm";
+import type { Stage } from "#core/arrivals/journey.ts";
+import type { Tx } from "../db/connect.ts";
+
+/** Times a job is tried before it is given up on and shown to a person. */
+export const JOB_ATTEMPTS = 4;
+
+/**
+ * Queues a job in the caller's transaction: when that commits the job is there, when not it never was. The same key while
+ * one is waiting is the same job; jobs are safe to run twice all the same.
+ */
+export async function addJob(
+  tx: Tx,
+  stage: Stage,
+  payload: Readonly<Record<string, unknown>>,
+  options: { readonly key?: string; readonly priority?: number; readonly queue?: string; readonly afterSeconds?: number } = {},
+): Promise<void> {
+  await tx.execute(sql`select graphile_worker.add_job(
+    ${stage}::text, payload := ${JSON.stringify(payload)}::json, max_attempts := ${JOB_ATTEMPTS}::int,
+    job_key := ${options.key ?? null}::text, priority := ${options.priority ?? 0}::int, queue_name := ${options.queue ?? null}::text,
+    run_at := now() + ${options.afterSeconds ?? 0} * interval '1 second')`);
+}

@@ -1,0 +1,99 @@
+import { createHash, randomUUID } from "node:crypto";
+import { createReadStream } from "node:fs";
+import { mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
+import path from "node:path";
+import type { Readable } from "node:stream";
+import { parseSha256, type Sha256 } from "#core/shared/brand.ts";
+import { ok, refuse, type Result } from "#core/shared/result.ts";
+import { systemCode } from "./system-code.ts";
+import { makeFolder, syncFolder } from "./whole-file.ts";
+
+/** What was kept of a stream. */
+export interface Landed {
+  readonly sha256: Sha256;
+  readonly sizeBytes: number;
+}
+
+/** Where the bytes of everything that arrives are kept, under their hash, for good. */
+export interface LandingStore {
+  /**
+   * Keeps a stream, hashing on the way. When it answers ok the bytes are on disk under their hash (fsync of file and folder).
+   * Refuses with `too-large` as soon as the limit is passed and `no-space` when the disk is full; then nothing is kept.
+   * A stream that fails throws, and nothing is kept.
+   */
+  keep(stream: Readable, bytesMax: number): Promise<Result<Landed>>;
+  /** The path of kept bytes; they are read only. */
+  pathOf(sha256: Sha256): string;
+  /** Size of kept bytes, null when they are not here. */
+  sizeOf(sha256: Sha256): Promise<number | null>;
+  /** Reads kept bytes, all or a range (both ends included). */
+  read(sha256: Sha256, range?: { readonly start: number; readonly end: number }): Readable;
+  /** Removes halves left behind by a process that died. Call when nothing writes. Answers how many. */
+  clearHalves(olderThanMs: number): Promise<number>;
+}
+
+/** A landing store in a folder: `kept/ab/cd/<sha256>`, halves in `halves/`. */
+export function folderLandingStore(root: string): LandingStore {
+  const halves = path.join(root, "halves");
+  const pathOf = (sha256: Sha256): string => path.join(root, "kept", sha256.slice(0, 2), sha256.slice(2, 4), sha256);
+  return {
+    pathOf,
+    async keep(stream, bytesMax) {
+      await mkdir(halves, { recursive: true });
+      const half = path.join(halves, randomUUID());
+      const handle = await open(half, "wx", 0o440);
+      const hash = createHash("sha256");
+      let sizeBytes = 0;
+      try {
+        for await (const piece of stream) {
+          const bytes = Buffer.isBuffer(piece) ? piece : Buffer.from(piece as Uint8Array);
+          sizeBytes += bytes.length;
+          if (sizeBytes > bytesMax) {
+            await handle.close();
+            await rm(half, { force: true });
+            return refuse("too-large");
+          }
+          hash.update(bytes);
+          for (let written = 0; written < bytes.length;) written += (await handle.write(bytes, written)).bytesWritten;
+        }
+        await handle.sync();
+        await handle.close();
+        const sha256 = parseSha256(hash.digest("hex"));
+        const target = pathOf(sha256);
+        const known = await stat(target).catch(() => null);
+        if (known && known.size === sizeBytes) await rm(half, { force: true });
+        else {
+          await makeFolder(path.dirname(target));
+          await rename(half, target);
+        }
+        // Also when it was known: whoever kept it first may not have flushed the folder yet.
+        await syncFolder(path.dirname(target));
+        return ok({ sha256, sizeBytes });
+      } catch (error) {
+        await handle.close().catch(() => {});
+        await rm(half, { force: true });
+        if (["ENOSPC", "EDQUOT"].includes(systemCode(error) ?? "")) return refuse("no-space");
+        throw error;
+      }
+    },
+    async sizeOf(sha256) {
+      const found = await stat(pathOf(sha256)).catch(() => null);
+      return found?.size ?? null;
+    },
+    read(sha256, range) {
+      return createReadStream(pathOf(sha256), range);
+    },
+    async clearHalves(olderThanMs) {
+      const names = await readdir(halves).catch(() => []);
+      let cleared = 0;
+      for (const name of names) {
+        const found = await stat(path.join(halves, name)).catch(() => null);
+        if (found && found.mtimeMs < Date.now() - olderThanMs) {
+          await rm(path.join(halves, name), { force: true });
+          cleared++;
+        }
+      }
+      return cleared;
+    },
+  };
+}

@@ -1,0 +1,102 @@
+import { mkdir, mkdtemp, readdir, readFile, rm, stat, utimes, writeFile } from "node:fs/promises";
+import os from "node:os";
+import path from "node:path";
+import { Readable } from "node:stream";
+import { createHash } from "node:crypto";
+import { parseSha256, type Sha256 } from "#core/shared/brand.ts";
+import { parseRange } from "../api/serve-content.ts";
+import { folderLandingStore } from "./landing-store.ts";
+
+let folder = "";
+beforeEach(async () => {
+  folder = await mkdtemp(path.join(os.tmpdir(), "amber-ports-"));
+});
+afterEach(async () => {
+  await rm(folder, { recursive: true, force: true });
+});
+const hash = (text: string): Sha256 => parseSha256(createHash("sha256").update(text).digest("hex"));
+const filesBelow = async (root: string): Promise<string[]> =>
+  (await readdir(root, { recursive: true, withFileTypes: true })).filter((e) => e.isFile()).map((e) => e.name);
+
+describe("The landing store", () => {
+  test("keeps bytes under their hash and reads them back, whole or a range", async () => {
+    const store = folderLandingStore(folder);
+    const kept = await store.keep(Readable.from(["hello ", "world"]), 1000);
+    expect(kept).toEqual({ ok: true, value: { sha256: hash("hello world"), sizeBytes: 11 } });
+    const read = async (range?: { start: number; end: number }) =>
+      Buffer.concat(await store.read(hash("hello world"), range).toArray()).toString();
+    expect(await read()).toBe("hello world");
+    expect(await read({ start: 6, end: 8 })).toBe("wor");
+    expect(await store.sizeOf(hash("hello world"))).toBe(11);
+    expect(await store.sizeOf(hash("nothing"))).toBeNull();
+  });
+  test("keeps the same bytes once, also when they come at the same time", async () => {
+    const store = folderLandingStore(folder);
+    await Promise.all(Array.from({ length: 12 }, () => store.keep(Readable.from(["same"]), 1000)));
+    expect(await filesBelow(folder)).toEqual([hash("same")]);
+  });
+  test("refuses what is too large as soon as it is, and keeps nothing of it", async () => {
+    const store = folderLandingStore(folder);
+    let pulled = 0;
+    const endless = Readable.from(
+      (function* () {
+        for (;;) {
+          pulled++;
+          yield Buffer.alloc(1000);
+        }
+      })(),
+    );
+    const kept = await store.keep(endless, 5000);
+    expect(kept.ok === false && kept.refusal.code).toBe("too-large");
+    expect(pulled).toBeLessThan(40);
+    expect(await filesBelow(folder)).toEqual([]);
+  });
+  test("keeps nothing of a stream that breaks", async () => {
+    const store = folderLandingStore(folder);
+    const broken = Readable.from(
+      (async function* () {
+        yield Buffer.from("half");
+        throw new Error("cut");
+      })(),
+    );
+    await expect(store.keep(broken, 1000)).rejects.toThrow("cut");
+    expect(await filesBelow(folder)).toEqual([]);
+  });
+  test("clears old halves that a killed process left, and leaves those being written", async () => {
+    const store = folderLandingStore(folder);
+    await mkdir(path.join(folder, "halves"));
+    for (const name of ["old", "new"]) await writeFile(path.join(folder, "halves", name), "x");
+    await utimes(path.join(folder, "halves", "old"), 1, 1);
+    expect(await store.clearHalves(60_000)).toBe(1);
+    expect(await filesBelow(folder)).toEqual(["new"]);
+  });
+  test("an empty file is kept too", async () => {
+    const kept = await folderLandingStore(folder).keep(Readable.from([]), 1000);
+    expect(kept.ok && kept.value.sizeBytes).toBe(0);
+  });
+});
+
+describe("Byte ranges", () => {
+  const cases: readonly (readonly [string | null, unknown])[] = [
+    [null, null],
+    ["bytes=0-4", { start: 0, end: 4 }],
+    ["bytes=5-", { start: 5, end: 9 }],
+    ["bytes=-3", { start: 7, end: 9 }],
+    ["bytes=0-99", { start: 0, end: 9 }],
+    ["bytes=10-", "unsatisfiable"],
+    ["bytes=4-2", "unsatisfiable"],
+    ["bytes=-", null],
+    ["bytes=0-1,3-4", null],
+    ["lines=1-2", null],
+  ];
+  test.each(cases)("%s of 10 bytes", (header, range) => expect(parseRange(header, 10)).toEqual(range));
+});
+
+test("the server's canary is in no file that a browser gets", async () => {
+  // Only there after a build; the end-to-end tests always run on one.
+  const root = path.resolve(".next/static");
+  if (!(await stat(".next/amber-build").catch(() => null))) return;
+  const files = (await readdir(root, { recursive: true, withFileTypes: true })).filter((e) => e.isFile() && e.name.endsWith(".js"));
+  expect(files.length).toBeGreaterThan(3);
+  for (const file of files) expect(await readFile(path.join(file.parentPath, file.name), "utf8")).not.toContain("amber-canary-7f3a");
+});

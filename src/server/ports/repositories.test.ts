@@ -1,0 +1,138 @@
+import { mkdir, mkdtemp, readFile, rename, rm, writeFile } from "node:fs/promises";
+import net from "node:net";
+import os from "node:os";
+import path from "node:path";
+import { bucketRepository } from "./repositories/bucket.ts";
+import { folderRepository } from "./repositories/disk.ts";
+import { webdavRepository } from "./repositories/webdav.ts";
+import { describeRepository } from "./repository.contract.ts";
+import { startStandIn, type StandIn } from "../../../standins/start-standin.ts";
+import { GetObjectCommand, PutObjectCommand, S3Client } from "@aws-sdk/client-s3";
+
+const standIns: Partial<Record<"webdav" | "bucket", StandIn>> = {};
+let folder = "";
+const freePort = (): Promise<number> =>
+  new Promise((resolve) => {
+    const server = net.createServer().listen(0, "127.0.0.1", () => {
+      const at = server.address();
+      server.close(() => resolve(typeof at === "object" && at ? at.port : 0));
+    });
+  });
+beforeAll(async () => {
+  folder = await mkdtemp(path.join(os.tmpdir(), "amber-standins-"));
+  for (const kind of ["webdav", "bucket"] as const)
+    standIns[kind] = await startStandIn(kind, { port: await freePort(), folder: path.join(folder, kind) });
+});
+afterAll(async () => {
+  for (const standIn of Object.values(standIns)) await standIn.stop();
+  await rm(folder, { recursive: true, force: true });
+});
+const standIn = (kind: "webdav" | "bucket"): StandIn => {
+  const found = standIns[kind];
+  if (!found) throw new Error("not started");
+  return found;
+};
+/** Every test gets a root of its own on the same server. */
+let roots = 0;
+
+describeRepository("a folder on disk", async () => {
+  const root = await mkdtemp(path.join(os.tmpdir(), "amber-repository-"));
+  return {
+    repository: folderRepository(root),
+    putBehind: async (relative, text) => {
+      await mkdir(path.dirname(path.join(root, relative)), { recursive: true });
+      await writeFile(path.join(root, relative), text);
+    },
+    readBehind: (relative) => readFile(path.join(root, relative), "utf8"),
+    unplug: async () => {
+      // A share that is not mounted leaves an empty folder.
+      await rename(root, `${root}-away`);
+      await mkdir(root);
+      return async () => {
+        await rm(root, { recursive: true });
+        await rename(`${root}-away`, root);
+      };
+    },
+    end: () => rm(root, { recursive: true, force: true }),
+  };
+});
+
+describeRepository("a WebDAV server", async () => {
+  const root = `root ${roots++}`;
+  const behind = (relative: string): string => path.join(folder, "webdav", root, relative);
+  const server = standIn("webdav");
+  return {
+    repository: webdavRepository({ address: server.url, root, user: "amber", password: "clip" }),
+    putBehind: async (relative, text) => {
+      await mkdir(path.dirname(behind(relative)), { recursive: true });
+      await writeFile(behind(relative), text);
+    },
+    readBehind: (relative) => readFile(behind(relative), "utf8"),
+    unplug: async () => {
+      await server.setFaults({ away: true });
+      return () => server.setFaults({});
+    },
+    setFaults: server.setFaults,
+    end: () => server.setFaults({}),
+  };
+});
+
+describeRepository("a bucket", async () => {
+  const root = `root-${roots++}`;
+  const server = standIn("bucket");
+  const other = new S3Client({
+    endpoint: server.url,
+    region: "us-east-1",
+    forcePathStyle: true,
+    credentials: { accessKeyId: "S3RVER", secretAccessKey: "S3RVER" },
+    requestChecksumCalculation: "WHEN_REQUIRED",
+  });
+  const key = (relative: string): string => `${root}/${relative}`;
+  return {
+    repository: bucketRepository({
+      address: server.url,
+      region: "us-east-1",
+      bucket: "merrowick",
+      root,
+      user: "S3RVER",
+      password: "S3RVER",
+    }),
+    putBehind: async (relative, text) => {
+      await other.send(new PutObjectCommand({ Bucket: "merrowick", Key: key(relative), Body: text }));
+    },
+    readBehind: async (relative) =>
+      (await (await other.send(new GetObjectCommand({ Bucket: "merrowick", Key: key(relative) }))).Body?.transformToString()) ?? "",
+    unplug: async () => {
+      await server.setFaults({ away: true });
+      return () => server.setFaults({});
+    },
+    setFaults: server.setFaults,
+    end: () => server.setFaults({}),
+  };
+});
+
+test("wrong credentials are said to be wrong, in the check too", async () => {
+  const wrong = [
+    webdavRepository({ address: standIn("webdav").url, root: "x", user: "amber", password: "guess" }),
+    bucketRepository({
+      address: standIn("bucket").url,
+      region: "us-east-1",
+      bucket: "merrowick",
+      root: "",
+      user: "guess",
+      password: "guess",
+    }),
+  ];
+  for (const repository of wrong) {
+    await expect(repository.list("")).rejects.toMatchObject({ code: "repository-refused" });
+    const steps = await repository.probe(true);
+    expect(steps.find((s) => s.step === "reach")?.outcome).toBe("ok");
+    expect(steps.find((s) => s.step === "signIn")).toMatchObject({ outcome: "failed", why: "repository-refused" });
+    expect(steps.find((s) => s.step === "write")?.outcome).toBe("skipped");
+  }
+});
+test("an address where nobody answers is said to be away", async () => {
+  const nobody = webdavRepository({ address: `http://127.0.0.1:${await freePort()}`, root: "", user: "a", password: "b" });
+  await expect(nobody.hashOf("a.pdf")).rejects.toMatchObject({ code: "repository-unreachable" });
+  expect((await nobody.probe(true))[0]).toMatchObject({ step: "reach", outcome: "failed", why: "repository-unreachable" });
+});

@@ -1,0 +1,249 @@
+import { createReadStream } from "node:fs";
+import { stat } from "node:fs/promises";
+import type { Readable } from "node:stream";
+import {
+  CopyObjectCommand,
+  DeleteObjectCommand,
+  GetObjectCommand,
+  HeadBucketCommand,
+  HeadObjectCommand,
+  ListObjectsV2Command,
+  PutObjectCommand,
+  S3Client,
+} from "@aws-sdk/client-s3";
+import { bucketLimits } from "#core/filing-plan/legal-name.ts";
+import { type Sha256 } from "#core/shared/brand.ts";
+import { AppError } from "../app-error.ts";
+import { type FolderListing, hashStream, isOwnName, MARKER, type Repository, type SeenFile, stepsOf, TAKEN_BACK } from "../repository.ts";
+import { probeWith } from "./probe.ts";
+import { oneAtATime, statusOf, steady } from "./steady.ts";
+
+/** Seconds until a call is given up on when nothing moves. */
+const QUIET_MS = 20_000;
+
+/** How an S3-compatible bucket is reached. */
+export interface BucketAccess {
+  readonly address: string;
+  readonly region: string;
+  readonly bucket: string;
+  /** Beginning of every key; may be empty. */
+  readonly root: string;
+  readonly user: string;
+  readonly password: string;
+}
+
+/** A repository in an S3-compatible bucket. Folders are only parts of keys: nothing is made or renamed there, every file goes by itself. */
+export function bucketRepository(at: BucketAccess): Repository {
+  const client = new S3Client({
+    endpoint: at.address,
+    region: at.region,
+    forcePathStyle: true,
+    credentials: { accessKeyId: at.user, secretAccessKey: at.password },
+    maxAttempts: 1,
+    requestChecksumCalculation: "WHEN_REQUIRED",
+    responseChecksumValidation: "WHEN_REQUIRED",
+    requestHandler: { connectionTimeout: 5000, requestTimeout: QUIET_MS, httpsAgent: { maxSockets: 64 }, httpAgent: { maxSockets: 64 } },
+  });
+  const base = stepsOf(at.root.replace(/^\/+|\/+$/g, "")).join("/");
+  const keyOf = (relative: string): string => [...(base === "" ? [] : [base]), ...stepsOf(relative)].join("/");
+  const Bucket = at.bucket;
+  const orNull = async <T>(act: () => Promise<T>): Promise<T | null> => {
+    try {
+      return await act();
+    } catch (error) {
+      if (statusOf(error) === 404) return null;
+      throw error;
+    }
+  };
+  const head = (relative: string) => orNull(() => client.send(new HeadObjectCommand({ Bucket, Key: keyOf(relative) })));
+  const look = (relative: string): Promise<SeenFile | null> =>
+    steady(async () => {
+      const found = await head(relative);
+      return found
+        ? {
+            path: relative,
+            sizeBytes: found.ContentLength ?? 0,
+            modifiedMs: Math.trunc((found.LastModified?.getTime() ?? 0) / 1000) * 1000,
+            mark: found.ETag ?? "",
+          }
+        : null;
+    });
+  const mustBeOurs = async (): Promise<void> => {
+    if (!(await look(MARKER))) throw new AppError("repository-unreachable", "later", "the bucket is not there or not ours");
+  };
+  const hashNow = async (relative: string): Promise<Sha256 | null> => {
+    const found = await orNull(() => client.send(new GetObjectCommand({ Bucket, Key: keyOf(relative) })));
+    if (!found?.Body) return null;
+    const stream = found.Body as Readable;
+    let bytes = 0;
+    stream.on("data", (piece: Buffer) => (bytes += piece.length));
+    const sha256 = await hashStream(stream);
+    if (found.ContentLength !== undefined && bytes < found.ContentLength)
+      throw new AppError("repository-unreachable", "later", "the line dropped");
+    return sha256;
+  };
+  const hashOf = (relative: string): Promise<Sha256 | null> => steady(() => hashNow(relative));
+  const drop = (relative: string) => steady(() => orNull(() => client.send(new DeleteObjectCommand({ Bucket, Key: keyOf(relative) }))));
+  const put = async (relative: string, open: () => Readable | string, size: number): Promise<void> => {
+    const Body = open();
+    try {
+      await client.send(new PutObjectCommand({ Bucket, Key: keyOf(relative), Body, ContentLength: size, IfNoneMatch: "*" }));
+    } finally {
+      if (typeof Body !== "string") Body.destroy();
+    }
+  };
+  /** One level of keys, all pages of it. */
+  async function* pages(prefix: string): AsyncGenerator<{ readonly files: SeenFile[]; readonly folders: string[] }> {
+    let token: string | undefined;
+    do {
+      const page = await steady(() =>
+        client.send(
+          new ListObjectsV2Command({
+            Bucket,
+            Prefix: prefix,
+            Delimiter: "/",
+            MaxKeys: 1000,
+            ...(token ? { ContinuationToken: token } : {}),
+          }),
+        ),
+      );
+      const relative = (key: string): string => (base === "" ? key : key.slice(base.length + 1));
+      const nameOf = (key: string): string => key.slice(prefix.length);
+      yield {
+        files: (page.Contents ?? [])
+          .filter((o) => o.Key !== undefined && o.Key !== prefix && !isOwnName(nameOf(o.Key)))
+          .map((o) => ({
+            path: relative(o.Key ?? ""),
+            sizeBytes: o.Size ?? 0,
+            modifiedMs: Math.trunc((o.LastModified?.getTime() ?? 0) / 1000) * 1000,
+            mark: o.ETag ?? "",
+          })),
+        folders: (page.CommonPrefixes ?? []).map((p) => nameOf(p.Prefix ?? "").replace(/\/$/, "")).filter((n) => n !== "" && !isOwnName(n)),
+      };
+      token = page.IsTruncated ? page.NextContinuationToken : undefined;
+    } while (token !== undefined);
+  }
+  const list = async (relative: string): Promise<FolderListing | null> => {
+    const files: SeenFile[] = [];
+    const folders: string[] = [];
+    const key = keyOf(relative);
+    for await (const page of pages(key === "" ? "" : `${key}/`)) {
+      files.push(...page.files);
+      folders.push(...page.folders);
+    }
+    return relative !== "" && files.length === 0 && folders.length === 0 ? null : { folder: relative, files, folders };
+  };
+  const repository: Repository = {
+    kind: "bucket",
+    limits: bucketLimits,
+    powers: { rename: false, renameFolders: false, atomicReplace: true, changeFeed: false, locks: false, links: false },
+    hashOf,
+    look,
+    async put(relative, localFile, sha256) {
+      const size = (await stat(localFile)).size;
+      let first = true;
+      return oneAtATime(`${at.address} ${Bucket} ${keyOf(relative)}`, () =>
+        steady(async () => {
+          if (first) await mustBeOurs();
+          first = false;
+          const there = await hashNow(relative);
+          if (there !== null) return there === sha256 ? { kind: "put" as const } : { kind: "taken" as const, sha256: there };
+          try {
+            await put(relative, () => createReadStream(localFile), size);
+          } catch (error) {
+            // It may have been done all the same: asked twice, or the answer was lost.
+            const now = await hashNow(relative);
+            if (now === null) throw error;
+            return now === sha256 ? { kind: "put" as const } : { kind: "taken" as const, sha256: now };
+          }
+          return { kind: "put" as const };
+        }),
+      );
+    },
+    read: (relative) =>
+      steady(async () => {
+        const found = await orNull(() => client.send(new GetObjectCommand({ Bucket, Key: keyOf(relative) })));
+        return (found?.Body as Readable | undefined) ?? null;
+      }),
+    async move(from, to) {
+      const source = await hashOf(from);
+      const target = await hashOf(to);
+      if (source === null) {
+        if (target !== null) return "moved";
+        await mustBeOurs();
+        return "not-there";
+      }
+      if (target !== null && target !== source) return "taken";
+      if (target === null) {
+        await steady(() =>
+          client.send(new CopyObjectCommand({ Bucket, Key: keyOf(to), CopySource: encodeURI(`${Bucket}/${keyOf(from)}`) })),
+        );
+        // The source goes only after the copy was read back.
+        if ((await hashOf(to)) !== source) throw new AppError("repository-unreachable", "later", "the copy is not whole");
+      }
+      await drop(from);
+      return "moved";
+    },
+    moveFolder: () => Promise.reject(new Error("folders are not moved in a bucket")),
+    async takeBack(relative, sha256) {
+      const there = await hashOf(relative);
+      if (there === null) return "not-there";
+      if (there !== sha256) return "changed";
+      await repository.move(relative, `${TAKEN_BACK}/${sha256}`);
+      return "taken-back";
+    },
+    async remove(relative, sha256) {
+      const there = await hashOf(relative);
+      if (there === null) return "not-there";
+      if (there !== sha256) return "changed";
+      await drop(relative);
+      return "removed";
+    },
+    link: () => Promise.reject(new Error("there are no links here")),
+    unlink: () => Promise.reject(new Error("there are no links here")),
+    makeFolder: mustBeOurs,
+    async removeEmptyFolder() {},
+    list,
+    async *walk() {
+      await mustBeOurs();
+      const line = [""];
+      for (let folder = line.pop(); folder !== undefined; folder = line.pop()) {
+        const found = await list(folder);
+        if (!found) continue;
+        for (const name of found.folders) line.push(folder === "" ? name : `${folder}/${name}`);
+        yield found;
+      }
+    },
+    async flush() {},
+    prepare: () =>
+      steady(async () => {
+        if (await head(MARKER)) return;
+        const text = JSON.stringify({ what: "Documents filed with Amber Clip live in this bucket." });
+        await put(MARKER, () => text, Buffer.byteLength(text)).catch(async (error: unknown) => {
+          if (!(await head(MARKER))) throw error;
+        });
+      }),
+    check: () =>
+      mustBeOurs().then(
+        () => true,
+        () => false,
+      ),
+    probe: (isNew) =>
+      probeWith(repository, isNew, {
+        reach: () =>
+          steady(async () => {
+            await client.send(new HeadBucketCommand({ Bucket })).catch((error: unknown) => {
+              const status = statusOf(error);
+              if (status === null || status >= 500) throw error;
+            });
+          }),
+        async signIn() {
+          await steady(() => client.send(new ListObjectsV2Command({ Bucket, Prefix: base, MaxKeys: 2 })));
+        },
+        space: () => Promise.resolve(null),
+      }),
+    locationOf: (relative) =>
+      `${at.address.replace(/\/$/, "")}/${[Bucket, ...keyOf(relative).split("/")].map(encodeURIComponent).join("/")}`,
+  };
+  return repository;
+}

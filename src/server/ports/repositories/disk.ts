@@ -1,0 +1,285 @@
+import { execFile } from "node:child_process";
+import { constants, createReadStream, lstatSync, readdirSync, type Stats } from "node:fs";
+import { access, link, lstat, mkdir, readlink, rename, rmdir, stat, statfs, symlink, unlink } from "node:fs/promises";
+import path from "node:path";
+import type { Readable } from "node:stream";
+import { promisify } from "node:util";
+import { diskLimits } from "#core/filing-plan/legal-name.ts";
+import type { Sha256 } from "#core/shared/brand.ts";
+import { AppError } from "../app-error.ts";
+import {
+  type FolderListing,
+  hashStream,
+  isOwnName,
+  MARKER,
+  type MoveOutcome,
+  type Repository,
+  type SeenFile,
+  stepsOf,
+  TAKEN_BACK,
+} from "../repository.ts";
+import { systemCode } from "../system-code.ts";
+import { copyWhole, makeFolder, syncFolder, writeWhole } from "../whole-file.ts";
+import { probeWith } from "./probe.ts";
+
+const run = promisify(execFile);
+const absent = ["ENOENT", "ENOTDIR"];
+/** Folders listed before the process is given a chance to do something else. */
+const BREATH = 64;
+
+/** A repository that is a folder on disk, or a share that is mounted as one. */
+export function folderRepository(root: string): Repository {
+  const resolve = (relative: string): string => path.join(root, ...stepsOf(relative));
+  /** Runs something that needs the repository plugged in, and gives what goes wrong its code. */
+  const act = async <T>(what: () => Promise<T>): Promise<T> => {
+    try {
+      return await what();
+    } catch (error) {
+      throw asRepositoryError(error);
+    }
+  };
+  const isPluggedIn = async (): Promise<boolean> =>
+    access(path.join(root, MARKER)).then(
+      () => true,
+      () => false,
+    );
+  // A share that is not mounted looks like an empty folder: writing there would put papers where nobody finds them.
+  const mustBePluggedIn = async (): Promise<void> => {
+    if (!(await isPluggedIn())) throw new AppError("repository-unreachable", "later", "the folder is not there or not ours");
+  };
+  const seen = (relative: string, s: Stats): SeenFile => ({
+    path: relative,
+    sizeBytes: s.size,
+    modifiedMs: Math.trunc(s.mtimeMs),
+    mark: "",
+  });
+  const look = async (relative: string): Promise<SeenFile | null> => {
+    const found = await lstat(resolve(relative)).catch((error: unknown) => {
+      if (absent.includes(systemCode(error) ?? "")) return null;
+      throw error;
+    });
+    return found?.isFile() ? seen(relative, found) : null;
+  };
+  const hashOf = async (relative: string): Promise<Sha256 | null> =>
+    act(async () => {
+      try {
+        // A link that somebody put there is not followed: it may lead anywhere.
+        return await hashStream(createReadStream(resolve(relative), { flags: constants.O_RDONLY | constants.O_NOFOLLOW } as never));
+      } catch (error) {
+        const code = systemCode(error) ?? "";
+        if (![...absent, "ELOOP", "EISDIR"].includes(code)) throw error;
+        await mustBePluggedIn();
+        return null;
+      }
+    });
+  const moved = async (from: string, to: string): Promise<MoveOutcome> => {
+    const [source, target] = await Promise.all([from, to].map((p) => lstat(resolve(p)).catch(() => null)));
+    if (source && target) return source.ino === target.ino && source.dev === target.dev && source.isFile() ? "moved" : "taken";
+    if (!source && !target) {
+      await mustBePluggedIn();
+      return "not-there";
+    }
+    return "moved";
+  };
+  const listNow = (relative: string): FolderListing | null => {
+    const files: SeenFile[] = [];
+    const folders: string[] = [];
+    try {
+      const at = resolve(relative);
+      for (const entry of readdirSync(at, { withFileTypes: true })) {
+        if (isOwnName(entry.name)) continue;
+        if (entry.isDirectory()) folders.push(entry.name);
+        // Links are neither followed nor taken for papers.
+        else if (entry.isFile()) {
+          const s = lstatSync(`${at}/${entry.name}`, { throwIfNoEntry: false });
+          if (s) files.push(seen(relative === "" ? entry.name : `${relative}/${entry.name}`, s));
+        }
+      }
+    } catch (error) {
+      if (absent.includes(systemCode(error) ?? "")) return null;
+      throw error;
+    }
+    return { folder: relative, files, folders };
+  };
+  const takeAway = async (relative: string, sha256: Sha256, away: () => Promise<void>): Promise<"gone" | "not-there" | "changed"> => {
+    const there = await hashOf(relative);
+    if (there === null) return "not-there";
+    if (there !== sha256) return "changed";
+    await away();
+    await syncFolder(path.dirname(resolve(relative)));
+    return "gone";
+  };
+  const repository: Repository = {
+    kind: "disk",
+    limits: diskLimits,
+    powers: { rename: true, renameFolders: true, atomicReplace: true, changeFeed: true, locks: false, links: true },
+    hashOf,
+    look: (relative) => act(() => look(relative)),
+    put: (relative, localFile, sha256) =>
+      act(async () => {
+        await mustBePluggedIn();
+        const target = resolve(relative);
+        await makeFolder(path.dirname(target));
+        try {
+          await copyWhole(localFile, target);
+          return { kind: "put" as const };
+        } catch (error) {
+          if (systemCode(error) !== "EEXIST") throw error;
+          const there = await hashOf(relative);
+          return there === null || there === sha256 ? { kind: "put" as const } : { kind: "taken" as const, sha256: there };
+        }
+      }),
+    read: (relative) => act(async () => ((await look(relative)) === null ? null : (createReadStream(resolve(relative)) as Readable))),
+    move: (from, to) =>
+      act(async () => {
+        for (let second = false; ; second = true) {
+          try {
+            // A link fails when the name is taken; a rename would replace what somebody put there.
+            await link(resolve(from), resolve(to));
+          } catch (error) {
+            const code = systemCode(error) ?? "";
+            if (absent.includes(code)) {
+              if (second || !(await lstat(resolve(from)).catch(() => null))) return moved(from, to);
+              await mkdir(path.dirname(resolve(to)), { recursive: true });
+              continue;
+            }
+            const linkless = ["EPERM", "ENOTSUP", "EOPNOTSUPP", "ENOSYS", "EMLINK"].includes(code);
+            if (!linkless && code !== "EEXIST") throw error;
+            // A share that knows no links: look, then rename.
+            if (linkless && !(await lstat(resolve(to)).catch(() => null))) {
+              await rename(resolve(from), resolve(to));
+              return "moved";
+            }
+            const outcome = await moved(from, to);
+            if (outcome !== "moved") return outcome;
+          }
+          await unlink(resolve(from)).catch((error: unknown) => {
+            if (systemCode(error) !== "ENOENT") throw error;
+          });
+          return "moved";
+        }
+      }),
+    moveFolder: (from, to) =>
+      act(async () => {
+        for (let second = false; ; second = true) {
+          try {
+            // A folder never takes the place of one that holds anything: the system refuses that.
+            await rename(resolve(from), resolve(to));
+            return "moved";
+          } catch (error) {
+            const code = systemCode(error) ?? "";
+            if (["ENOTEMPTY", "EEXIST", "ENOTDIR"].includes(code)) return moved(from, to);
+            if (code !== "ENOENT") throw error;
+            if (second || !(await lstat(resolve(from)).catch(() => null))) return moved(from, to);
+            await mkdir(path.dirname(resolve(to)), { recursive: true });
+          }
+        }
+      }),
+    takeBack: (relative, sha256) =>
+      act(async () => {
+        const kept = path.join(root, TAKEN_BACK);
+        const outcome = await takeAway(relative, sha256, async () => {
+          await mkdir(kept, { recursive: true });
+          await rename(resolve(relative), path.join(kept, sha256));
+        });
+        return outcome === "gone" ? "taken-back" : outcome;
+      }),
+    remove: (relative, sha256) =>
+      act(async () => {
+        const outcome = await takeAway(relative, sha256, () => unlink(resolve(relative)));
+        return outcome === "gone" ? "removed" : outcome;
+      }),
+    link: (relative, target) =>
+      act(async () => {
+        await mustBePluggedIn();
+        const at = resolve(relative);
+        await mkdir(path.dirname(at), { recursive: true });
+        const to = path.relative(path.dirname(at), resolve(target));
+        const there = await lstat(at).catch(() => null);
+        if (there && !there.isSymbolicLink()) return "taken";
+        if (there && (await readlink(at)) === to) return "linked";
+        if (there) await unlink(at);
+        await symlink(to, at);
+        return "linked";
+      }),
+    unlink: (relative) =>
+      act(async () => {
+        const there = await lstat(resolve(relative)).catch(() => null);
+        if (there?.isSymbolicLink()) await unlink(resolve(relative));
+      }),
+    makeFolder: (relative) =>
+      act(async () => {
+        await mustBePluggedIn();
+        await makeFolder(resolve(relative));
+      }),
+    removeEmptyFolder: (relative) =>
+      act(async () => {
+        if (relative !== "")
+          await rmdir(resolve(relative)).catch((error: unknown) => {
+            if (!["ENOTEMPTY", "EEXIST", ...absent].includes(systemCode(error) ?? "")) throw error;
+          });
+      }),
+    list: (relative) =>
+      act(async () => {
+        await mustBePluggedIn();
+        return listNow(relative);
+      }),
+    async *walk() {
+      await mustBePluggedIn();
+      // Depth first: what is still to do never grows beyond one path's neighbours.
+      const line = [""];
+      for (let n = 1, at = line.pop(); at !== undefined; at = line.pop(), n++) {
+        const found = listNow(at);
+        if (!found) continue;
+        for (const name of found.folders) line.push(at === "" ? name : `${at}/${name}`);
+        yield found;
+        if (n % BREATH === 0) await new Promise((resolve) => setImmediate(resolve));
+      }
+      // What was unplugged on the way looks empty: the walk is worth nothing then.
+      await mustBePluggedIn();
+    },
+    async flush() {
+      await run("sync", ["-f", root]).catch(() => {});
+    },
+    prepare: () =>
+      act(async () => {
+        await makeFolder(root);
+        if (await isPluggedIn()) return;
+        await writeWhole(path.join(root, MARKER), root, async (handle) => {
+          await handle.writeFile(JSON.stringify({ what: "Documents filed with Amber Clip live below this folder." }, null, 2));
+        });
+      }),
+    async check() {
+      try {
+        await mustBePluggedIn();
+        await access(root, constants.W_OK | constants.X_OK);
+        return (await stat(root)).isDirectory();
+      } catch {
+        return false;
+      }
+    },
+    probe: (isNew) =>
+      probeWith(repository, isNew, {
+        async reach() {
+          if (!(await stat(root)).isDirectory()) throw new AppError("repository-unreachable", "later", "not a folder");
+        },
+        async space() {
+          const s = await statfs(root);
+          return s.bavail * s.bsize;
+        },
+      }),
+    locationOf: (relative) => resolve(relative),
+  };
+  return repository;
+}
+
+/** Gives errors of the system the codes that the port promises. */
+function asRepositoryError(error: unknown): unknown {
+  const code = systemCode(error) ?? "";
+  if (error instanceof AppError) return error;
+  if (["ENOSPC", "EDQUOT"].includes(code)) return new AppError("repository-full", "later", code, error);
+  if (["EACCES", "EPERM", "EROFS"].includes(code)) return new AppError("repository-refused", "later", code, error);
+  if (["EIO", "ESTALE", "ENODEV", "ENXIO", "EHOSTDOWN", "ETIMEDOUT", "ENOTCONN"].includes(code))
+    return new AppError("repository-unreachable", "later", code, error);
+  return error;
+}

@@ -1,0 +1,103 @@
+import { open } from "node:fs/promises";
+import { fileTypeFromBuffer, fileTypeFromFile } from "file-type";
+import type { ContentKind } from "#core/arrivals/limits.ts";
+
+/** Bytes of the beginning that are looked at. */
+const HEAD = 64 * 1024;
+
+const byMime: Readonly<Record<string, ContentKind>> = {
+  "application/pdf": "pdf",
+  "image/jpeg": "jpeg",
+  "image/png": "png",
+  "image/apng": "png",
+  "image/tiff": "tiff",
+  "image/webp": "webp",
+  "image/gif": "gif",
+  "application/vnd.openxmlformats-officedocument.wordprocessingml.document": "docx",
+  "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": "xlsx",
+  "application/xml": "xml",
+  "application/rtf": "office",
+  "application/x-cfb": "office",
+  "application/vnd.openxmlformats-officedocument.presentationml.presentation": "office",
+  "application/vnd.oasis.opendocument.text": "office",
+  "application/vnd.oasis.opendocument.spreadsheet": "office",
+  "application/zip": "archive",
+  "application/gzip": "archive",
+  "application/x-7z-compressed": "archive",
+  "application/x-rar-compressed": "archive",
+  "application/x-tar": "archive",
+  "application/x-msdownload": "program",
+  "application/x-elf": "program",
+  "application/x-mach-binary": "program",
+};
+
+/** What a file is, by its content. The name only settles between kinds of text. Never fails on odd content; unknown is an answer. */
+export async function detectKind(file: string, fileName: string): Promise<ContentKind> {
+  const handle = await open(file, "r");
+  let head: Buffer;
+  try {
+    const buffer = Buffer.alloc(HEAD);
+    const { bytesRead } = await handle.read(buffer, 0, HEAD, 0);
+    head = buffer.subarray(0, bytesRead);
+  } finally {
+    await handle.close();
+  }
+  // A PDF may have up to a kilobyte of something else before it.
+  if (head.subarray(0, 1024 + 5).includes("%PDF-")) return "pdf";
+  const known = (await fileTypeFromFile(file).catch(() => undefined)) ?? (await fileTypeFromBuffer(head).catch(() => undefined));
+  if (known) return byMime[known.mime] ?? (known.mime.startsWith("text/") ? textKind(head, fileName) : "unknown");
+  return looksLikeText(head) ? textKind(head, fileName) : "unknown";
+}
+
+/** Text has no zero bytes and hardly any control characters. UTF-16 with its mark counts. */
+export function looksLikeText(head: Buffer): boolean {
+  if (head.length === 0) return false;
+  if ((head[0] === 0xff && head[1] === 0xfe) || (head[0] === 0xfe && head[1] === 0xff)) return true;
+  let odd = 0;
+  for (const byte of head) {
+    if (byte === 0) return false;
+    if (byte < 0x20 && byte !== 0x09 && byte !== 0x0a && byte !== 0x0d && byte !== 0x0c) odd++;
+  }
+  return odd <= head.length / 200;
+}
+
+/** Which kind of text: mail by its header lines, XML by its beginning, a table by its name or its steady separators. */
+export function textKind(head: Buffer, fileName: string): ContentKind {
+  const text = decodeText(head);
+  const start = text.trimStart();
+  if (/^<\?xml|^<[A-Za-z][\w.-]*:?[\w.-]*[\s>]/.test(start) && !/^<(!doctype html|html)/i.test(start)) return "xml";
+  const lines = text.split(/\r\n|\n|\r/, 40);
+  const headers = new Set<string>();
+  for (const line of lines) {
+    if (line === "") break;
+    const name = /^([A-Za-z][A-Za-z0-9-]{1,60}):/.exec(line)?.[1]?.toLowerCase();
+    if (name !== undefined) headers.add(name);
+    else if (!/^[ \t]/.test(line) && !line.startsWith("From ")) break;
+  }
+  const mailish = ["from", "to", "subject", "date", "message-id", "mime-version", "received", "return-path"].filter((h) =>
+    headers.has(h),
+  ).length;
+  if (mailish >= 3 || (mailish >= 2 && /\.eml$/i.test(fileName))) return "mail";
+  if (/\.(csv|tsv)$/i.test(fileName)) return "csv";
+  const filled = lines.filter((l) => l.trim() !== "").slice(0, 8);
+  for (const separator of [";", ",", "\t"]) {
+    const counts = filled.map((l) => l.split(separator).length - 1);
+    if (filled.length >= 3 && (counts[0] ?? 0) >= 2 && counts.every((c) => c === counts[0])) return "csv";
+  }
+  return "text";
+}
+
+/** Text from bytes: by its mark, else UTF-8 where it fits, else the usual Western set. */
+export function decodeText(bytes: Buffer): string {
+  if (bytes[0] === 0xff && bytes[1] === 0xfe) return new TextDecoder("utf-16le").decode(bytes);
+  if (bytes[0] === 0xfe && bytes[1] === 0xff) return new TextDecoder("utf-16be").decode(bytes);
+  // A piece cut out of a longer text may end inside a character: then up to three bytes are left out.
+  for (const left of bytes.length >= HEAD ? [0, 1, 2, 3] : [0]) {
+    try {
+      return new TextDecoder("utf-8", { fatal: true }).decode(bytes.subarray(0, bytes.length - left));
+    } catch {
+      continue;
+    }
+  }
+  return new TextDecoder("windows-1252").decode(bytes);
+}

@@ -1,0 +1,78 @@
+import { and, asc, eq } from "drizzle-orm";
+import { z } from "zod";
+import type { ArrivalProblem } from "#core/arrivals/problems.ts";
+import type { Word } from "#core/pages/page-text.ts";
+import { db } from "../db/connect.ts";
+import { content, contentPage } from "../documents/tables.ts";
+import { hasPictures } from "./page-picture.ts";
+import type { Outline } from "./read-outcome.ts";
+
+/** What the viewer shows a content from. The caller has made sure that the person may see it. */
+export interface ContentView {
+  readonly kind: string | null;
+  readonly mediaType: string | null;
+  readonly state: string;
+  readonly problem: ArrivalProblem | null;
+  readonly pictures: boolean;
+  readonly pages: readonly { readonly number: number; readonly width: number; readonly height: number }[];
+  readonly outline: Outline | null;
+  /** Running text, for kinds without pages; cut for showing. */
+  readonly text: string | null;
+}
+
+/** Characters of plain text that the viewer shows. */
+const SHOWN_MAX = 300_000;
+const wordsSchema = z.array(z.tuple([z.string(), z.number(), z.number(), z.number(), z.number()]));
+
+/** Loads what the viewer needs at first; words come page by page. Null when the content is not known. */
+export async function loadView(sha256: string): Promise<ContentView | null> {
+  const row = (await db().select().from(content).where(eq(content.sha256, sha256)))[0];
+  if (!row) return null;
+  const pages = await db()
+    .select({ number: contentPage.number, width: contentPage.widthPoints, height: contentPage.heightPoints })
+    .from(contentPage)
+    .where(eq(contentPage.sha256, sha256))
+    .orderBy(asc(contentPage.number));
+  const pictures = hasPictures(row.kind) && pages.length > 0;
+  return {
+    kind: row.kind,
+    mediaType: row.mediaType,
+    state: row.state,
+    problem: row.problem as ArrivalProblem | null,
+    pictures,
+    pages,
+    outline: row.outline as Outline | null,
+    text: pictures || row.body === null ? null : row.body.slice(0, SHOWN_MAX),
+  };
+}
+
+/** Words of one page; empty when it has none or is not there. */
+export async function loadWords(sha256: string, number: number): Promise<readonly Word[]> {
+  const row = (
+    await db()
+      .select({ words: contentPage.words })
+      .from(contentPage)
+      .where(and(eq(contentPage.sha256, sha256), eq(contentPage.number, number)))
+  )[0];
+  return row ? wordsSchema.parse(row.words).map(([text, x, y, width, height]) => ({ text, box: [x, y, width, height] })) : [];
+}
+
+/** Running text of a content; null when it is not known or not read yet. */
+export async function loadBody(sha256: string): Promise<string | null> {
+  const row = (await db().select({ body: content.body }).from(content).where(eq(content.sha256, sha256)))[0];
+  return row?.body ?? null;
+}
+
+/** Kind and media type of a content, for serving it. */
+export async function loadKind(
+  sha256: string,
+): Promise<{ readonly kind: string | null; readonly mediaType: string | null; readonly sizeBytes: number } | null> {
+  return (
+    (
+      await db()
+        .select({ kind: content.kind, mediaType: content.mediaType, sizeBytes: content.sizeBytes })
+        .from(content)
+        .where(eq(content.sha256, sha256))
+    )[0] ?? null
+  );
+}

@@ -1,0 +1,99 @@
+import { mkdir, readFile, rename, stat, writeFile } from "node:fs/promises";
+import { randomUUID } from "node:crypto";
+import path from "node:path";
+import sharp from "sharp";
+import type { ContentKind } from "#core/arrivals/limits.ts";
+import type { Sha256 } from "#core/shared/brand.ts";
+import { ok, refuse, type Result } from "#core/shared/result.ts";
+import { localFile } from "../documents/local-file.ts";
+import { picturesFolder } from "../ports/adapters.ts";
+import { runTool } from "./run-tool.ts";
+
+/** Widths in pixels that pictures are made in; a wish takes the next one up, so that few are made of each page. */
+export const pictureWidths = [160, 480, 960, 1600, 2400] as const;
+
+const drawn: readonly ContentKind[] = ["jpeg", "png", "tiff", "webp", "gif"];
+const inWork = new Map<string, Promise<Result<string>>>();
+
+/** Whether pages of this kind can be drawn. */
+export function hasPictures(kind: string | null): boolean {
+  return kind === "pdf" || drawn.some((k) => k === kind);
+}
+
+/**
+ * The path of a page's picture (JPEG), made when it is not there yet. `number` counts from 1. Two that ask at once share the
+ * work. Refuses not-found (no such page) and not-readable. The pictures folder can be removed at any time.
+ */
+export function pagePicture(sha256: Sha256, kind: string | null, number: number, wishedWidth: number): Promise<Result<string>> {
+  const width = pictureWidths.find((w) => w >= wishedWidth) ?? 2400;
+  const target = path.join(picturesFolder(), sha256.slice(0, 2), sha256, `${number}-${width}.jpg`);
+  const known = inWork.get(target);
+  if (known) return known;
+  const work = make(sha256, kind, number, width, target).finally(() => inWork.delete(target));
+  inWork.set(target, work);
+  return work;
+}
+
+async function make(sha256: Sha256, kind: string | null, number: number, width: number, target: string): Promise<Result<string>> {
+  if (
+    await stat(target).then(
+      () => true,
+      () => false,
+    )
+  )
+    return ok(target);
+  if (!hasPictures(kind)) return refuse("not-readable");
+  const source = await localFile(sha256);
+  await mkdir(path.dirname(target), { recursive: true });
+  const temporary = `${target}.${randomUUID()}.part`;
+  if (kind === "pdf") {
+    const outcome = await runTool(
+      "pdftoppm",
+      [
+        "-jpeg",
+        "-jpegopt",
+        "quality=85",
+        "-f",
+        String(number),
+        "-l",
+        String(number),
+        "-singlefile",
+        "-scale-to-x",
+        String(width),
+        "-scale-to-y",
+        "-1",
+        source,
+      ],
+      { timeoutMs: 30_000, stdoutMax: 64 * 1024 * 1024 },
+    );
+    if (outcome.exitCode !== 0 || outcome.stdout.length === 0)
+      return refuse(/Wrong page range|after the last page/i.test(outcome.stderr) ? "not-found" : "not-readable");
+    await writeFile(temporary, outcome.stdout);
+  } else {
+    try {
+      await sharp(source, { page: number - 1, failOn: "none" })
+        .rotate()
+        .flatten({ background: "#ffffff" })
+        .resize({ width, withoutEnlargement: true })
+        .jpeg({ quality: 85 })
+        .toFile(temporary);
+    } catch {
+      return refuse(number > 1 ? "not-found" : "not-readable");
+    }
+  }
+  await rename(temporary, target);
+  return ok(target);
+}
+
+/** A page's picture as PNG bytes of exactly the wished width; for programs that ask for it. */
+export async function pagePicturePng(sha256: Sha256, kind: string | null, number: number, width: number): Promise<Result<Buffer>> {
+  const made = await pagePicture(sha256, kind, number, width);
+  return made.ok
+    ? ok(
+        await sharp(await readFile(made.value))
+          .resize({ width })
+          .png()
+          .toBuffer(),
+      )
+    : made;
+}

@@ -1,0 +1,101 @@
+import { stat } from "node:fs/promises";
+import { eq } from "drizzle-orm";
+import { type ContentKind, contentKinds, type IntakeLimits } from "#core/arrivals/limits.ts";
+import type { Sha256 } from "#core/shared/brand.ts";
+import { db } from "../db/connect.ts";
+import { content, contentPage } from "../documents/tables.ts";
+import { AppError } from "../ports/app-error.ts";
+import { localFile } from "../documents/local-file.ts";
+import { now } from "../ports/clock.ts";
+import { detectKind } from "./detect-kind.ts";
+import { readMail, type ReadMail } from "./read-mail.ts";
+import { readOffice } from "./read-office.ts";
+import { nothingRead, problemOnly, type Reader, type ReadOutcome } from "./read-outcome.ts";
+import { readPdf } from "./read-pdf.ts";
+import { readPicture } from "./read-picture.ts";
+import { readCsv, readText } from "./read-plain.ts";
+import { problemWords } from "#core/arrivals/problems.ts";
+
+const unreadable: Reader = async () => ({ ...nothingRead, problem: { code: "not-readable", detail: null } });
+const unread: Reader = async () => nothingRead;
+
+/** A reader for each kind: one that is missing does not compile. Mail is read apart, for its parts. */
+const readers: Readonly<Record<ContentKind, Reader>> = {
+  pdf: readPdf,
+  jpeg: readPicture,
+  png: readPicture,
+  tiff: readPicture,
+  webp: readPicture,
+  gif: readPicture,
+  docx: readOffice,
+  xlsx: readOffice,
+  csv: readCsv,
+  xml: readText,
+  text: readText,
+  mail: unread,
+  office: unreadable,
+  archive: unreadable,
+  program: unreadable,
+  unknown: unreadable,
+};
+
+/** What is known of a content after reading. */
+export interface ReadContent {
+  readonly kind: ContentKind;
+  readonly outcome: ReadOutcome;
+  readonly mail: ReadMail | null;
+}
+
+/**
+ * Reads a content and keeps what was found. The same bytes read again give the same rows, so it is safe to repeat. Throws only
+ * when something of ours is broken (database, landing store), never for what is in the file.
+ */
+export async function readContent(sha256: Sha256, fileName: string, limits: IntakeLimits): Promise<ReadContent> {
+  const file = await localFile(sha256);
+  const size = (await stat(file)).size;
+  const kind = size === 0 ? "unknown" : await detectKind(file, fileName);
+  let outcome: ReadOutcome;
+  let mail: ReadMail | null = null;
+  if (size === 0) outcome = problemOnly("empty");
+  else if (!limits.kinds.includes(kind)) outcome = problemOnly("type-not-allowed", contentKinds[kind].label);
+  else if (kind === "mail") {
+    mail = await readMail(file);
+    outcome = mail.outcome;
+  } else {
+    try {
+      outcome = await readers[kind](file, { pagesMax: limits.pagesMax, fileName, kind });
+    } catch (error) {
+      if (error instanceof AppError && error.code === "reader-missing") outcome = problemOnly("reader-missing");
+      else throw error;
+    }
+  }
+  const stops = outcome.problem !== null && problemWords[outcome.problem.code].stops;
+  await db().transaction(async (tx) => {
+    await tx.delete(contentPage).where(eq(contentPage.sha256, sha256));
+    for (let at = 0; at < outcome.pageTexts.length; at += 50) {
+      await tx.insert(contentPage).values(
+        outcome.pageTexts.slice(at, at + 50).map((p) => ({
+          sha256,
+          number: p.number,
+          widthPoints: p.widthPoints,
+          heightPoints: p.heightPoints,
+          words: p.words.map((w) => [w.text, ...w.box]),
+        })),
+      );
+    }
+    await tx
+      .update(content)
+      .set({
+        kind,
+        mediaType: contentKinds[kind].mediaType,
+        state: stops ? "failed" : "read",
+        problem: outcome.problem,
+        pages: outcome.pages,
+        body: outcome.body,
+        outline: outcome.outline,
+        readAt: now(),
+      })
+      .where(eq(content.sha256, sha256));
+  });
+  return { kind, outcome, mail };
+}

@@ -1,0 +1,92 @@
+import { readFile, stat } from "node:fs/promises";
+import { convert } from "html-to-text";
+import PostalMime from "postal-mime";
+import { keptBody, type MailPart, problemOnly, type ReadOutcome } from "./read-outcome.ts";
+
+/** Bytes of a mail that is taken apart; a larger one is kept whole and can be filed as it is. */
+const MAIL_BYTES_MAX = 150 * 1024 * 1024;
+/** Parts of a mail that become arrivals. */
+const PARTS_MAX = 200;
+/** Steps of multipart inside multipart. */
+const NESTING_MAX = 20;
+/** An inline picture smaller than this is a logo or a signature. */
+const LOGO_BYTES = 30 * 1024;
+
+/** A mail as read, and the bytes of its parts. */
+export interface ReadMail {
+  readonly outcome: ReadOutcome;
+  readonly sender: string;
+  readonly subject: string;
+  readonly parts: readonly (MailPart & { readonly bytes: Uint8Array })[];
+}
+
+/** Takes a mail apart: who, what, its text (never its HTML), and its parts. Inline logos are marked as left aside. */
+export async function readMail(file: string): Promise<ReadMail> {
+  const empty = { sender: "", subject: "", parts: [] };
+  if ((await stat(file)).size > MAIL_BYTES_MAX)
+    return { ...empty, outcome: problemOnly("not-readable", "the mail is too large to take apart") };
+  let mail;
+  try {
+    mail = await PostalMime.parse(await readFile(file), {
+      forceRfc822Attachments: true,
+      attachmentEncoding: "arraybuffer",
+      maxNestingDepth: NESTING_MAX,
+    });
+  } catch {
+    return { ...empty, outcome: problemOnly("broken") };
+  }
+  const text = mail.text?.trim()
+    ? mail.text
+    : mail.html
+      ? convert(mail.html, {
+          wordwrap: false,
+          limits: { maxInputLength: 2_000_000 },
+          selectors: [
+            { selector: "img", format: "skip" },
+            { selector: "a", options: { ignoreHref: true } },
+          ],
+        })
+      : "";
+  const address = (a: { name?: string; address?: string } | undefined): string =>
+    a?.name ? [a.name, a.address ? `<${a.address}>` : ""].filter(Boolean).join(" ") : (a?.address ?? "");
+  const from = address(mail.from);
+  const subject = mail.subject ?? "";
+  const parts = mail.attachments.slice(0, PARTS_MAX).map((a, i) => {
+    const bytes = typeof a.content === "string" ? new TextEncoder().encode(a.content) : new Uint8Array(a.content);
+    const inline = a.disposition === "inline" || a.related === true;
+    const aside = (inline && a.mimeType.startsWith("image/") && bytes.length < LOGO_BYTES) || a.mimeType === "text/calendar";
+    return {
+      part: i + 1,
+      fileName: a.filename ?? (a.mimeType === "message/rfc822" ? "message.eml" : `part-${i + 1}`),
+      mediaType: a.mimeType,
+      sizeBytes: bytes.length,
+      aside,
+      bytes,
+    };
+  });
+  const list = (all: readonly { name?: string; address?: string }[] | undefined): string =>
+    (all ?? []).slice(0, 50).map(address).join(", ");
+  const sentAt = mail.date && !Number.isNaN(Date.parse(mail.date)) ? new Date(mail.date).toISOString() : null;
+  const { body, truncated } = keptBody([subject, from, list(mail.to), text].filter(Boolean).join("\n"));
+  return {
+    sender: from,
+    subject,
+    parts,
+    outcome: {
+      pages: 1,
+      pageTexts: [],
+      body,
+      outline: {
+        kind: "mail",
+        from,
+        to: list(mail.to),
+        cc: list(mail.cc),
+        subject,
+        sentAt,
+        text: keptBody(text).body,
+        parts: parts.map(({ bytes: _bytes, ...about }) => about),
+      },
+      problem: truncated || mail.attachments.length > PARTS_MAX ? { code: "truncated", detail: null } : null,
+    },
+  };
+}

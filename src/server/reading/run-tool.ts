@@ -1,0 +1,113 @@
+import { type ChildProcess, spawn } from "node:child_process";
+import { existsSync } from "node:fs";
+import path from "node:path";
+import { z } from "zod";
+import { AppError } from "../ports/app-error.ts";
+
+/** How an outside program ended. */
+export interface ToolOutcome {
+  readonly exitCode: number | null;
+  readonly stdout: Buffer;
+  readonly stderr: string;
+  /** Stopped by us: it ran too long, or printed more than it may. */
+  readonly stopped: "too-slow" | "too-much" | null;
+}
+
+/** Memory an outside program may take, bytes: a hostile file must not take the machine with it. */
+const MEMORY_MAX = 2 * 1024 ** 3;
+/** Where the launcher stands in the project, in steps. */
+const LAUNCHER = ["src", "server", "reading", "tool-launcher.mjs"];
+const hasPrlimit = existsSync("/usr/bin/prlimit");
+
+const messageSchema = z.union([
+  z.object({ id: z.number(), failed: z.string() }),
+  z.object({
+    id: z.number(),
+    exitCode: z.number().nullable(),
+    stdout: z.instanceof(Uint8Array),
+    stderr: z.string(),
+    stopped: z.enum(["too-slow", "too-much"]).nullable(),
+  }),
+]);
+type Message = z.infer<typeof messageSchema>;
+
+interface Launcher {
+  readonly process: ChildProcess;
+  readonly waiting: Map<number, { readonly answer: (message: Message) => void; readonly fail: (error: Error) => void }>;
+}
+const shared = globalThis as typeof globalThis & { amberLauncher?: Launcher | undefined };
+let nextId = 1;
+
+/**
+ * Runs an outside program on a hostile file: no shell, limits on time, memory and output, nothing of our environment but the
+ * path. Never fails for what the program does; throws AppError `reader-missing` when it is not installed.
+ */
+export async function runTool(
+  program: string,
+  args: readonly string[],
+  limits: { readonly timeoutMs: number; readonly stdoutMax: number },
+  options: { readonly memoryMax: number | null } = { memoryMax: MEMORY_MAX },
+): Promise<ToolOutcome> {
+  const fences = [
+    ...(options.memoryMax === null ? [] : [`--as=${options.memoryMax}`]),
+    `--cpu=${Math.ceil(limits.timeoutMs / 1000)}`,
+    "--core=0",
+    "--",
+    program,
+  ];
+  const answer = await launch({
+    command: hasPrlimit ? "prlimit" : program,
+    args: hasPrlimit ? [...fences, ...args] : [...args],
+    env: { NODE_ENV: "production", PATH: process.env["PATH"] ?? "/usr/bin:/bin", LC_ALL: "C.UTF-8" },
+    ...limits,
+  });
+  const missing =
+    "failed" in answer ? answer.failed === "ENOENT" : hasPrlimit && answer.exitCode === 1 && /failed to execute/.test(answer.stderr);
+  if (missing) throw new AppError("reader-missing", "never", `${program} is not installed`);
+  if ("failed" in answer) throw new AppError("reader-failed", "later", `${program} could not be started: ${answer.failed}`);
+  return { ...answer, stdout: Buffer.from(answer.stdout) };
+}
+
+function launch(wish: Readonly<Record<string, unknown>>): Promise<Message> {
+  const launcher = (shared.amberLauncher ??= startLauncher());
+  const id = nextId++;
+  return new Promise((answer, fail) => {
+    launcher.waiting.set(id, { answer, fail });
+    // While something runs the launcher keeps this process alive, and not a moment longer.
+    launcher.process.ref();
+    launcher.process.channel?.ref();
+    launcher.process.send({ id, ...wish }, (error) => {
+      if (error && launcher.waiting.delete(id)) fail(new AppError("reader-failed", "later", "the launcher does not answer", error));
+    });
+  });
+}
+
+function startLauncher(): Launcher {
+  // By its path in the project: bundled code stands somewhere else than its source, and every process of ours starts in the project's folder.
+  const file = path.join(/* turbopackIgnore: true */ process.cwd(), ...LAUNCHER);
+  // Not fork(): the bundler takes its argument for a module of its own and follows it.
+  const child = spawn(process.execPath, [file], {
+    serialization: "advanced",
+    stdio: ["ignore", "ignore", "inherit", "ipc"],
+    env: { PATH: process.env["PATH"] ?? "/usr/bin:/bin", NODE_ENV: "production" },
+  });
+  const launcher: Launcher = { process: child, waiting: new Map() };
+  child.on("message", (value) => {
+    const message = messageSchema.parse(value);
+    const asked = launcher.waiting.get(message.id);
+    launcher.waiting.delete(message.id);
+    if (launcher.waiting.size === 0) {
+      child.unref();
+      child.channel?.unref();
+    }
+    asked?.answer(message);
+  });
+  const gone = (): void => {
+    if (shared.amberLauncher === launcher) shared.amberLauncher = undefined;
+    for (const asked of launcher.waiting.values()) asked.fail(new AppError("reader-failed", "later", "the launcher ended"));
+    launcher.waiting.clear();
+  };
+  child.on("error", gone);
+  child.on("exit", gone);
+  return launcher;
+}

@@ -1,0 +1,37 @@
+import { sql } from "drizzle-orm";
+import { decideFolder, ruleFor } from "#core/filing-plan/decide-folder.ts";
+import { db } from "../db/connect.ts";
+import { loadRules } from "../filing-plan/load-plan.ts";
+import { limitsOf } from "../filing-plan/open-repository.ts";
+import { asFolderRecord } from "../filing-plan/settle-folder.ts";
+import type { record } from "./tables.ts";
+
+/** Where a record's folder stands, and where the filing plan would have it by now. */
+export interface FolderOutOfStep {
+  readonly from: string;
+  readonly to: string;
+  /** Documents in it and beneath it that would go along. */
+  readonly documents: number;
+}
+
+/** Whether a record's folder is not where the filing plan would have it, after its name, its account or a rule changed. Null when it is, or has none. */
+export async function folderOutOfStep(row: typeof record.$inferSelect): Promise<FolderOutOfStep | null> {
+  const found = await db().execute<{ path: string; path_folded: string; connection: string; above: string | null }>(
+    sql`select f.path, f.path_folded, f.connection, a.path as above from folder f left join folder a on a.record_id = ${row.aboveId} and a.kind = 'record'
+      where f.record_id = ${row.id} and f.kind = 'record'`,
+  );
+  const now = found.rows[0];
+  const rule = (await loadRules(db(), [row.type])).get(row.type)?.rule;
+  if (!now || !rule) return null;
+  const about = asFolderRecord(row);
+  const holds = ruleFor(about, rule);
+  // The account above has no folder of its own yet: where it will be is not known before something is filed there.
+  if (holds.inside && row.aboveId !== null && now.above === null) return null;
+  const proposal = decideFolder(about, rule, holds.inside ? (now.above?.split("/") ?? null) : null, await limitsOf(holds.connection));
+  const wanted = [proposal.segments, ...(proposal.toldApart ? [proposal.toldApart] : [])].map((s) => s.join("/"));
+  if (holds.connection === now.connection && wanted.includes(now.path.replace(/ \(\d+\)$/, ""))) return null;
+  if (holds.connection === now.connection && wanted.includes(now.path)) return null;
+  const count = await db().execute<{ n: number }>(sql`select count(*)::int as n from placement p join folder f on f.id = p.folder_id
+    where f.connection = ${now.connection} and (f.path_folded = ${now.path_folded} or f.path_folded >= ${`${now.path_folded}/`} and f.path_folded < ${`${now.path_folded}0`})`);
+  return { from: now.path, to: wanted[0] ?? now.path, documents: count.rows[0]?.n ?? 0 };
+}

@@ -1,0 +1,178 @@
+import { and, eq, sql, type SQL } from "drizzle-orm";
+import type { FieldValues } from "#core/records/record-type.ts";
+import { documentFilter, recordFilter } from "../access/filters.ts";
+import { db } from "../db/connect.ts";
+import { folder } from "../filing-plan/tables.ts";
+import type { Actor } from "../people/load-actor.ts";
+import { folderOutOfStep, type FolderOutOfStep } from "./folder-out-of-step.ts";
+import { openRepository } from "../filing-plan/open-repository.ts";
+import { record } from "./tables.ts";
+
+export interface RecordRef {
+  readonly company: string;
+  readonly type: string;
+  readonly key: string;
+  readonly title: string;
+}
+
+/** A record with its surroundings and counts, each as this person sees it. */
+export interface RecordAnswer extends RecordRef {
+  readonly id: number;
+  readonly status: string | null;
+  readonly date: string | null;
+  readonly amount: string | null;
+  readonly currency: string | null;
+  readonly fields: FieldValues;
+  readonly above: RecordRef | null;
+  readonly chain: readonly (RecordRef & { readonly date: string | null; readonly documents: number })[];
+  readonly beneath: readonly { readonly type: string; readonly count: number }[];
+  readonly counts: { readonly own: number; readonly chain: number; readonly beneath: number };
+  readonly folder: { readonly connection: string; readonly path: string; readonly location: string } | null;
+  /** Its folder is not where the filing plan would have it by now; null when it is. */
+  readonly outOfStep: FolderOutOfStep | null;
+  /** Items come with checklists; a record without one has none. */
+  readonly checklist: readonly never[];
+}
+
+/** Records of a chain that are shown. */
+const CHAIN_MAX = 60;
+
+/** One record by company, type and key; null when it is not there for this person. Without a company the only one that fits is taken. */
+export async function findVisibleRecord(
+  actor: Actor,
+  type: string,
+  key: string,
+  company?: string,
+): Promise<typeof record.$inferSelect | null> {
+  const rows = await db()
+    .select()
+    .from(record)
+    .where(
+      and(eq(record.type, type), eq(record.key, key), ...(company === undefined ? [] : [eq(record.company, company)]), recordFilter(actor)),
+    );
+  return rows.length === 1 ? (rows[0] ?? null) : null;
+}
+
+/** Loads a record's page. */
+export async function loadRecordPage(actor: Actor, type: string, key: string, company?: string): Promise<RecordAnswer | null> {
+  const row = await findVisibleRecord(actor, type, key, company);
+  if (!row) return null;
+  const seen = await documentFilter(actor, "see", sql`d.acl_id`);
+  const seenBeneath = await documentFilter(actor, "see", sql`b.acl_id`);
+  const [above, chain, beneath, counts, folders] = await Promise.all([
+    row.aboveId === null
+      ? []
+      : db()
+          .select({ company: record.company, type: record.type, key: record.key, title: record.title })
+          .from(record)
+          .where(and(eq(record.id, row.aboveId), recordFilter(actor))),
+    row.chainId === null
+      ? { rows: [] }
+      : db().execute<RecordAnswer["chain"][number] & Record<string, unknown>>(sql`select r.company, r.type, r.key, r.title, r.date,
+        (select count(*) from clip c join document d on d.id = c.document_id where c.record_id = r.id and ${seen}) as documents
+      from record r join record_type t on t.key = r.type where r.chain_id = ${row.chainId} and ${recordFilter(actor, "see", sql`r`)} order by t.order, r.date nulls last, r.id limit ${CHAIN_MAX}`),
+    db().execute<{ type: string; count: number } & Record<string, unknown>>(
+      sql`select r.type, count(*) as count from record r join record_type t on t.key = r.type where r.above_id = ${row.id} and ${recordFilter(actor, "see", sql`r`)} group by r.type, t.order order by t.order`,
+    ),
+    db().execute<{ own: number; chain: number; beneath: number }>(sql`select
+      (select count(*) from clip c join document d on d.id = c.document_id where c.record_id = ${row.id} and ${seen}) as own,
+      (select count(distinct c.document_id) from clip c join document d on d.id = c.document_id join record r on r.id = c.record_id
+        where (r.id = ${row.id} or r.chain_id = ${row.chainId}) and ${seen} and ${recordFilter(actor, "see", sql`r`)}) as chain,
+      (select count(*) from beneath_document b where b.record_id = ${row.id} and ${seenBeneath}) as beneath`),
+    db()
+      .select()
+      .from(folder)
+      .where(and(eq(folder.recordId, row.id), eq(folder.kind, "record"))),
+  ]);
+  const count = counts.rows[0];
+  const place = folders[0];
+  return {
+    id: row.id,
+    company: row.company,
+    type: row.type,
+    key: row.key,
+    title: row.title,
+    status: row.status,
+    date: row.date,
+    amount: row.amount,
+    currency: row.currency,
+    fields: row.fields as FieldValues,
+    above: above[0] ?? null,
+    chain: chain.rows.map((r) => ({ ...r, documents: Number(r.documents) })),
+    beneath: beneath.rows.map((b) => ({ type: b.type, count: Number(b.count) })),
+    counts: { own: Number(count?.own ?? 0), chain: Number(count?.chain ?? 0), beneath: Number(count?.beneath ?? 0) },
+    folder: place
+      ? { connection: place.connection, path: place.path, location: (await openRepository(place.connection)).locationOf(place.path) }
+      : null,
+    outOfStep: await folderOutOfStep(row),
+    checklist: [],
+  };
+}
+
+export const scopes = ["own", "chain", "beneath"] as const;
+export type Scope = (typeof scopes)[number];
+
+/** A document in a record's papers. */
+export interface RecordDocument {
+  readonly code: string;
+  readonly title: string;
+  readonly documentType: string;
+  readonly documentDate: string | null;
+  readonly filedAt: string;
+  readonly filedBy: string | null;
+  readonly source: string | null;
+  readonly kind: string | null;
+  readonly pages: number | null;
+  readonly version: number;
+  readonly state: string | null;
+  /** The record it is clipped to, when that is another than the one that was asked for. */
+  readonly from: RecordRef | null;
+}
+type Row = Omit<RecordDocument, "filedAt" | "documentType" | "documentDate" | "filedBy"> & {
+  id: number;
+  document_type: string;
+  document_date: string | null;
+  filed_at: Date;
+  filed_by: string | null;
+} & Record<string, unknown>;
+
+/** A record's documents: its own, along its chain, or of everything beneath it; newest first. Only what the person may see. */
+export async function listRecordDocuments(
+  actor: Actor,
+  recordRow: typeof record.$inferSelect,
+  scope: Scope,
+  page: { readonly limit: number; readonly before: number | null },
+): Promise<{ readonly items: readonly RecordDocument[]; readonly next: string | null }> {
+  const before: SQL = page.before === null ? sql`true` : sql`d.id < ${page.before}`;
+  const seen = await documentFilter(actor, "see", sql`d.acl_id`);
+  const visible = recordFilter(actor, "see", sql`r`);
+  const ids: SQL = {
+    own: sql`select c.document_id from clip c where c.record_id = ${recordRow.id}`,
+    chain: sql`select c.document_id from clip c join record r on r.id = c.record_id where (r.id = ${recordRow.id} or r.chain_id = ${recordRow.chainId}) and ${visible}`,
+    beneath: sql`select b.document_id from beneath_document b where b.record_id = ${recordRow.id}`,
+  }[scope];
+  // Of a document clipped to several records, the one asked for comes first, then the first that the person may see.
+  const rows = await db()
+    .execute<Row>(sql`select d.id, d.code, d.title, d.document_type, d.document_date, d.filed_at, u.name as filed_by, d.current_version as version, ct.kind, ct.pages, p.state,
+      (select a.source from arrival a where a.document_id = d.id order by a.number limit 1) as source,
+      (select case when r.id = ${recordRow.id} then null else json_build_object('company', r.company, 'type', r.type, 'key', r.key, 'title', r.title) end
+        from clip c join record r on r.id = c.record_id where c.document_id = d.id and ${visible} order by (r.id = ${recordRow.id}) desc, c.position limit 1) as "from"
+    from document d join document_version v on v.document_id = d.id and v.number = d.current_version join content ct on ct.sha256 = v.sha256
+    left join placement p on p.document_id = d.id left join "user" u on u.id = d.filed_by
+    where d.id in (${ids}) and ${seen} and ${before} order by d.id desc limit ${page.limit + 1}`);
+  const items = rows.rows.slice(0, page.limit).map((r) => ({
+    code: r.code,
+    title: r.title,
+    documentType: r.document_type,
+    documentDate: r.document_date,
+    filedAt: new Date(r.filed_at).toISOString(),
+    filedBy: r.filed_by,
+    source: r.source,
+    kind: r.kind,
+    pages: r.pages,
+    version: r.version,
+    state: r.state,
+    from: r.from,
+  }));
+  return { items, next: rows.rows.length > page.limit ? String(rows.rows[page.limit - 1]?.id ?? "") : null };
+}

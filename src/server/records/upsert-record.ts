@@ -1,0 +1,202 @@
+import { and, eq, inArray, sql } from "drizzle-orm";
+import { z } from "zod";
+import { allowsRecord } from "#core/access/grants.ts";
+import { wordsOf } from "#core/search/parse-find.ts";
+import { foldReference, foldText } from "#core/shared/fold-text.ts";
+import { type FieldError, ok, refuse, type Result } from "#core/shared/result.ts";
+import { isCalendarDay, parseFieldValues } from "#core/records/parse-field-values.ts";
+import type { FieldValues, RecordType } from "#core/records/record-type.ts";
+import { db, type Tx } from "../db/connect.ts";
+import { refreshBeneath } from "../clips/refresh-beneath.ts";
+import type { Actor } from "../people/load-actor.ts";
+import { now } from "../ports/clock.ts";
+import { writeLines } from "../timeline/write-lines.ts";
+import { loadRecordType } from "./load-types.ts";
+import { record, recordFollow, titleWord } from "./tables.ts";
+
+const reference = z.object({ type: z.string().max(40), key: z.string().min(1).max(120) });
+
+/** A record as a business system tells it. What is left out stays as it was. */
+export const recordInputSchema = z.object({
+  title: z.string().trim().min(1).max(300),
+  fields: z.record(z.string(), z.unknown()).default({}),
+  status: z.string().max(60).nullish(),
+  date: z.string().refine(isCalendarDay, "must be a date like 2026-11-18").nullish(),
+  amount: z
+    .union([z.string(), z.number()])
+    .transform(String)
+    .refine((t) => /^-?\d{1,15}(\.\d{1,6})?$/.test(t), "must be a number like 1234.56")
+    .nullish(),
+  currency: z
+    .string()
+    .regex(/^[A-Z]{3}$/, "must be three capitals like GBP")
+    .nullish(),
+  above: reference.nullish(),
+  follows: z.array(reference).max(50).optional(),
+});
+export type RecordInput = z.infer<typeof recordInputSchema>;
+
+/** Longest key of a record. */
+export const KEY_MAX = 120;
+
+/**
+ * Inserts or updates a record, found by company, type and key. Twice is once. Its account above and the records it follows
+ * must be there already. Refuses not-allowed, unknown-type, unknown-record and bad-input (with the fields). Answers whether it was new.
+ */
+export async function upsertRecord(
+  actor: Actor,
+  company: string,
+  typeKey: string,
+  key: string,
+  input: RecordInput,
+): Promise<Result<{ id: number; made: boolean }>> {
+  if (!allowsRecord(actor.grants, "import", company, typeKey)) return refuse("not-allowed");
+  const type = await loadRecordType(typeKey);
+  if (!type) return refuse("unknown-type");
+  return db().transaction((tx) => upsertIn(tx, actor, company, type, key, input));
+}
+
+/** The same inside a transaction that may hold many. A refusal leaves nothing behind of its own. */
+export async function upsertIn(
+  tx: Tx,
+  actor: Actor,
+  company: string,
+  type: RecordType,
+  key: string,
+  input: RecordInput,
+): Promise<Result<{ id: number; made: boolean }>> {
+  const errors: FieldError[] = [];
+  const cleanKey = key.trim();
+  // eslint-disable-next-line no-control-regex -- control characters are what is looked for
+  if (cleanKey === "" || cleanKey.length > KEY_MAX || /[\u0000-\u001f]/.test(cleanKey))
+    errors.push({ path: "key", message: `must be 1 to ${KEY_MAX} characters` });
+  const parsed = parseFieldValues(type.fields, input.fields);
+  errors.push(...parsed.errors);
+  const above = input.above ? await findRecord(tx, company, input.above.type, input.above.key) : null;
+  if (input.above && !above) return refuse("unknown-record", `above: ${input.above.type} ${input.above.key}`);
+  if (input.above && !type.above.includes(input.above.type))
+    errors.push({ path: "above.type", message: `${type.plural} do not sit beneath this type` });
+  if (errors.length > 0) return refuse("bad-input", undefined, errors);
+  const earlier: number[] = [];
+  for (const follow of input.follows ?? []) {
+    const found = await findRecord(tx, company, follow.type, follow.key);
+    if (found === null) return refuse("unknown-record", `follows: ${follow.type} ${follow.key}`);
+    earlier.push(found);
+  }
+  const before = (
+    await tx
+      .select()
+      .from(record)
+      .where(and(eq(record.company, company), eq(record.type, type.key), eq(record.key, cleanKey)))
+      .for("update")
+  )[0];
+  if (before && earlier.includes(before.id))
+    return refuse("bad-input", undefined, [{ path: "follows", message: "a record cannot follow itself" }]);
+  if (before && above !== null && (await isBeneath(tx, above, before.id)))
+    return refuse("bad-input", undefined, [{ path: "above", message: "would put the record beneath itself" }]);
+  const fields: FieldValues = { ...((before?.fields as FieldValues | undefined) ?? {}), ...parsed.values };
+  const values = {
+    title: input.title,
+    status: input.status === undefined ? (before?.status ?? null) : input.status,
+    date: input.date ?? dateFrom(type, fields) ?? before?.date ?? null,
+    amount: input.amount === undefined ? (before?.amount ?? amountFrom(fields)) : input.amount,
+    currency: input.currency === undefined ? (before?.currency ?? textOf(fields["currency"])) : input.currency,
+    fields,
+    aboveId: input.above === undefined ? (before?.aboveId ?? null) : above,
+    keyFolded: foldReference(cleanKey),
+    titleFolded: foldText(input.title),
+    lookupText: foldText(
+      [cleanKey, foldReference(cleanKey), input.title, ...Object.values(fields).filter((v) => typeof v === "string")].join(" "),
+    ).slice(0, 4000),
+    usedAt: now(),
+    changedAt: now(),
+  };
+  const saved = await tx
+    .insert(record)
+    .values({ company, type: type.key, key: cleanKey, madeAt: now(), ...values })
+    .onConflictDoUpdate({ target: [record.company, record.type, record.key], set: values })
+    .returning({ id: record.id });
+  const id = saved[0]?.id;
+  if (id === undefined) throw new Error("record was not saved");
+  const words = wordsOf(input.title).filter((w) => w.length >= 4 && w.length <= 40);
+  if (words.length > 0 && before?.title !== input.title)
+    await tx
+      .insert(titleWord)
+      .values(words.map((word) => ({ word })))
+      .onConflictDoNothing();
+  if (earlier.length > 0) {
+    await tx
+      .insert(recordFollow)
+      .values(earlier.map((earlierId) => ({ recordId: id, earlierId })))
+      .onConflictDoNothing();
+    await joinChain(tx, [id, ...earlier]);
+  }
+  if (before && before.aboveId !== values.aboveId) await refreshBeneath(tx, id);
+  const changed = before ? changedFields(before, values) : [];
+  if (!before) await writeLines(tx, [{ verb: "recordMade", who: actor.id, company, recordId: id }]);
+  else if (changed.length > 0)
+    await writeLines(tx, [{ verb: "recordChanged", who: actor.id, company, recordId: id, details: { fields: changed.join(", ") } }]);
+  return ok({ id, made: !before });
+}
+
+/** The id of a record by company, type and key; null when there is none. */
+export async function findRecord(tx: Tx, company: string, type: string, key: string): Promise<number | null> {
+  const rows = await tx
+    .select({ id: record.id })
+    .from(record)
+    .where(and(eq(record.company, company), eq(record.type, type), eq(record.key, key)));
+  return rows[0]?.id ?? null;
+}
+
+/** Brings records into one chain, with all the chains they were part of: the smallest id among them names it. */
+async function joinChain(tx: Tx, ids: readonly number[]): Promise<void> {
+  // One lock for all joins: two that meet in the middle must not miss each other.
+  await tx.execute(sql`select pg_advisory_xact_lock(730003)`);
+  const rows = await tx
+    .select({ id: record.id, chainId: record.chainId })
+    .from(record)
+    .where(inArray(record.id, [...ids]));
+  const chains = rows.flatMap((r) => (r.chainId === null ? [] : [r.chainId]));
+  const name = Math.min(...rows.map((r) => r.chainId ?? r.id));
+  await tx
+    .update(record)
+    .set({ chainId: name })
+    .where(inArray(record.id, [...ids]));
+  const others = chains.filter((c) => c !== name);
+  if (others.length > 0) await tx.update(record).set({ chainId: name }).where(inArray(record.chainId, others));
+}
+
+async function isBeneath(tx: Tx, id: number, aboveId: number): Promise<boolean> {
+  const rows = await tx.execute<{ hit: boolean }>(sql`with recursive up as (
+    select id, above_id from record where id = ${id} union select r.id, r.above_id from record r join up on r.id = up.above_id)
+    select exists (select 1 from up where id = ${aboveId}) as hit`);
+  return rows.rows[0]?.hit === true;
+}
+
+const textOf = (value: unknown): string | null => (typeof value === "string" ? value.slice(0, 3) : null);
+const amountFrom = (fields: FieldValues): string | null => (typeof fields["total"] === "string" ? fields["total"] : null);
+
+function dateFrom(type: RecordType, fields: FieldValues): string | null {
+  const value = type.dateField ? fields[type.dateField] : null;
+  return typeof value === "string" ? value : null;
+}
+
+function changedFields(
+  before: typeof record.$inferSelect,
+  after: {
+    readonly title: string;
+    readonly status: string | null;
+    readonly aboveId: number | null;
+    readonly fields: FieldValues;
+    readonly amount: string | null;
+  },
+): readonly string[] {
+  const old = before.fields as FieldValues;
+  const basics = [
+    before.title !== after.title ? "title" : null,
+    before.status !== after.status ? "status" : null,
+    before.aboveId !== after.aboveId ? "account" : null,
+    Number(before.amount) !== Number(after.amount) ? "amount" : null,
+  ].filter((n) => n !== null);
+  return [...basics, ...Object.keys(after.fields).filter((k) => (old[k] ?? null) !== (after.fields[k] ?? null))];
+}

@@ -1,0 +1,82 @@
+import { watch, type FSWatcher } from "chokidar";
+import { eq, sql } from "drizzle-orm";
+import { allowsAnywhere } from "#core/access/grants.ts";
+import { ok, refuse, type Result } from "#core/shared/result.ts";
+import { db } from "../db/connect.ts";
+import { describeError } from "../db/describe-error.ts";
+import { listConnectionsInUse, openRepository } from "../filing-plan/open-repository.ts";
+import { connection } from "../filing-plan/tables.ts";
+import { addJob } from "../jobs/add-job.ts";
+import type { Actor } from "../people/load-actor.ts";
+import type { Scanned } from "./scan.ts";
+
+/** A repository is looked through no more often than this, ms; a large one less often: a look takes no more than a twentieth of the time. */
+const LOOK_EVERY_MS = 15_000;
+const SHARE = 20;
+/** Up to so many folders their own change events are listened to; beyond that looking through is cheaper for the system. */
+const LISTENED_FOLDERS_MAX = 4000;
+/** After an event others are waited for this long before a look, ms. */
+const QUIET_MS = 700;
+
+/** Asks for a look at a connection now. */
+export async function scanSoon(actor: Actor, key: string): Promise<Result<{ queued: true }>> {
+  if (!allowsAnywhere(actor.grants, "plan")) return refuse("not-allowed");
+  if (!(await listConnectionsInUse()).some((c) => c.key === key)) return refuse("not-found");
+  await queueScan(key);
+  return ok({ queued: true });
+}
+
+async function queueScan(key: string): Promise<void> {
+  await addJob(db(), "scan", { connection: key }, { key: `scan:${key}`, queue: `scan:${key}`, priority: 2 });
+}
+
+/** Watches every connection that is to be watched: by its change events where there are some and they are not too many, and by looking it through now and then. Answers how to end it. */
+export function watchRepositories(): { readonly end: () => Promise<void> } {
+  const listened = new Map<string, FSWatcher>();
+  const quiet = new Map<string, NodeJS.Timeout>();
+  let ended = false;
+  const round = async (): Promise<void> => {
+    for (const { key, kind, options } of await listConnectionsInUse()) {
+      if (ended) return;
+      if (!options.isWatched) continue;
+      const row = (
+        await db().select({ at: connection.scannedAt, scanned: connection.scanned }).from(connection).where(eq(connection.key, key))
+      )[0];
+      const last = row?.scanned as Scanned | null;
+      const every = Math.max(LOOK_EVERY_MS, (last?.tookMs ?? 0) * SHARE);
+      if (!row?.at || row.at.getTime() < Date.now() - every) await queueScan(key);
+      if (kind === "disk" && !listened.has(key) && last && last.why === null && last.folders <= LISTENED_FOLDERS_MAX) await listen(key);
+    }
+    // Kept current by the hour: what was decided long ago need not be listed for ever.
+    await db().execute(sql`delete from finding where state = 'decided' and changed_at < now() - interval '90 days'`);
+  };
+  const listen = async (key: string): Promise<void> => {
+    const repository = await openRepository(key);
+    const watcher = watch(repository.locationOf(""), {
+      ignoreInitial: true,
+      followSymlinks: false,
+      ignored: (p) => /\/\.[^/]*$/.test(p) && !p.endsWith(repository.locationOf("")),
+    });
+    watcher.on("all", () => {
+      clearTimeout(quiet.get(key));
+      quiet.set(
+        key,
+        setTimeout(() => void queueScan(key).catch((error: unknown) => console.error(`watch: ${describeError(error)}`)), QUIET_MS),
+      );
+    });
+    // Too many watches for the system: looking through goes on without them.
+    watcher.on("error", () => {});
+    listened.set(key, watcher);
+  };
+  const go = (): void => void round().catch((error: unknown) => console.error(`watch: ${describeError(error)}`));
+  const timer = setInterval(go, LOOK_EVERY_MS / 3);
+  go();
+  return {
+    async end() {
+      ended = true;
+      clearInterval(timer);
+      for (const t of quiet.values()) clearTimeout(t);
+      await Promise.all([...listened.values()].map((w) => w.close()));
+    },
+  };
+}

@@ -1,0 +1,55 @@
+import { z } from "zod";
+
+const configSchema = z.object({
+  AMBER_DATABASE_URL: z.string().min(1),
+  /** Folder below which everything is kept: landing, pictures, repository. */
+  AMBER_DATA: z.string().min(1),
+  /** Address people use; cookies and origin checks hold to it. */
+  AMBER_URL: z.url(),
+  /** Signs sessions; at least 32 characters. */
+  AMBER_SECRET: z.string().min(32),
+  /** Key that passwords of connections are kept under, 64 hex digits; by default a file below AMBER_DATA. */
+  AMBER_KEY: z
+    .string()
+    .regex(/^[0-9a-fA-F]{64}$/)
+    .optional(),
+  /** Root of the folder-on-disk repository; by default below AMBER_DATA. */
+  AMBER_REPOSITORY: z.string().optional(),
+  /** Connections to the database that one process holds at most. */
+  AMBER_POOL: z.coerce.number().int().min(2).max(200).default(12),
+  /** Jobs that one worker does side by side. */
+  AMBER_JOBS: z.coerce.number().int().min(1).max(64).default(2),
+});
+
+/** What the process was started with. */
+export interface Config {
+  readonly databaseUrl: string;
+  readonly dataFolder: string;
+  readonly repositoryFolder: string;
+  readonly secretKeyHex: string | null;
+  readonly url: string;
+  readonly secret: string;
+  readonly poolSize: number;
+  readonly jobsAtOnce: number;
+}
+
+let loaded: Config | null = null;
+
+/** Reads the settings from the environment once. Throws with the names (never the values) of what is missing or wrong. */
+export function config(): Config {
+  if (loaded) return loaded;
+  const parsed = configSchema.safeParse(process.env);
+  if (!parsed.success) throw new Error(`settings missing or wrong: ${parsed.error.issues.map((i) => i.path.join(".")).join(", ")}`);
+  const env = parsed.data;
+  loaded = {
+    databaseUrl: env.AMBER_DATABASE_URL,
+    dataFolder: env.AMBER_DATA,
+    repositoryFolder: env.AMBER_REPOSITORY ?? `${env.AMBER_DATA}/repository`,
+    secretKeyHex: env.AMBER_KEY ?? null,
+    url: env.AMBER_URL,
+    secret: env.AMBER_SECRET,
+    poolSize: env.AMBER_POOL,
+    jobsAtOnce: env.AMBER_JOBS,
+  };
+  return loaded;
+}

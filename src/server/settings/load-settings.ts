@@ -1,0 +1,72 @@
+import { eq } from "drizzle-orm";
+import { z } from "zod";
+import { defaultLimits, type IntakeLimits, limitsSchema } from "#core/arrivals/limits.ts";
+import { allowsAnywhere } from "#core/access/grants.ts";
+import { ok, refuse, type Result } from "#core/shared/result.ts";
+import { db } from "../db/connect.ts";
+import { now } from "../ports/clock.ts";
+import type { Actor } from "../people/load-actor.ts";
+import { setting } from "./tables.ts";
+
+/** The intake limits in force. */
+export async function loadLimits(): Promise<IntakeLimits> {
+  const rows = await db().select().from(setting).where(eq(setting.key, "intakeLimits"));
+  const parsed = limitsSchema.safeParse(rows[0]?.value);
+  return parsed.success ? parsed.data : defaultLimits;
+}
+
+/** Sets the intake limits; only with the right to manage. They hold from the next file on. */
+export async function saveLimits(actor: Actor, limits: IntakeLimits): Promise<Result<IntakeLimits>> {
+  if (!allowsAnywhere(actor.grants, "manage")) return refuse("not-allowed");
+  await saveSetting("intakeLimits", limits, actor.id);
+  return ok(limits);
+}
+
+/** What an administrator sets about the repository as a whole. */
+export const repositorySettingsSchema = z.object({
+  /** Placements that are read back and proven again each minute, those proven longest ago first. */
+  provesPerMinute: z.number().int().min(0).max(10_000).default(60),
+});
+export type RepositorySettings = z.infer<typeof repositorySettingsSchema>;
+
+/** The repository settings in force. */
+export async function loadRepositorySettings(): Promise<RepositorySettings> {
+  const rows = await db().select().from(setting).where(eq(setting.key, "repository"));
+  return repositorySettingsSchema.parse(rows[0]?.value ?? {});
+}
+
+/** Sets them; only with the right to manage. */
+export async function saveRepositorySettings(actor: Actor, value: RepositorySettings): Promise<Result<RepositorySettings>> {
+  if (!allowsAnywhere(actor.grants, "manage")) return refuse("not-allowed");
+  await saveSetting("repository", value, actor.id);
+  return ok(value);
+}
+
+/** How one person wants the program to be. */
+export const preferencesSchema = z.object({
+  /** Ask before one document or record is moved. */
+  asksBeforeMove: z.boolean().default(true),
+});
+export type Preferences = z.infer<typeof preferencesSchema>;
+
+/** A person's preferences. */
+export async function loadPreferences(personId: string): Promise<Preferences> {
+  const rows = await db()
+    .select()
+    .from(setting)
+    .where(eq(setting.key, `person ${personId}`));
+  return preferencesSchema.parse(rows[0]?.value ?? {});
+}
+
+/** Sets one's own preferences. */
+export async function savePreferences(actor: Actor, value: Preferences): Promise<Result<Preferences>> {
+  await saveSetting(`person ${actor.id}`, value, actor.id);
+  return ok(value);
+}
+
+async function saveSetting(key: string, value: unknown, by: string): Promise<void> {
+  await db()
+    .insert(setting)
+    .values({ key, value, changedAt: now(), changedBy: by })
+    .onConflictDoUpdate({ target: setting.key, set: { value, changedAt: now(), changedBy: by } });
+}

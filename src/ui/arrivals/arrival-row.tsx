@@ -1,0 +1,105 @@
+"use client";
+import { Form } from "react-bootstrap";
+import { type ContentKind, contentKinds } from "#core/arrivals/limits.ts";
+import { problemWords } from "#core/arrivals/problems.ts";
+import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
+import { Icon, kindIcon } from "../kit/icon.tsx";
+import { briefTime, countText, fullTime, sizeText, sourceWords } from "../kit/words.ts";
+
+/** One arrival in the list of what waits: its first page, its name, where it came from, and what is to be known of it. */
+export function ArrivalRow({
+  arrival,
+  asPicture,
+  chosen,
+  ticked,
+  anyTicked,
+  recordLabel,
+  onOpen,
+  onTick,
+}: {
+  arrival: ArrivalAnswer;
+  /** A larger first page with the name beneath it. */
+  asPicture: boolean;
+  chosen: boolean;
+  ticked: boolean;
+  anyTicked: boolean;
+  recordLabel: string | null;
+  onOpen: (e: React.MouseEvent) => void;
+  onTick: (range: boolean) => void;
+}) {
+  const picture =
+    arrival.pages !== null && ["pdf", "jpeg", "png", "tiff", "webp", "gif"].includes(arrival.kind ?? "") && arrival.state !== "failed";
+  const sender = arrival.sender?.replace(/\s*<[^>]*>$/, "");
+  return (
+    <div
+      className={`paper-row h-100 ${asPicture ? "is-picture" : ""} ${chosen ? "is-chosen" : ""} ${ticked ? "is-ticked" : ""}`}
+      data-arrival={arrival.id}
+      onClick={onOpen}
+    >
+      <div className="thumb">
+        {picture ? (
+          <img src={`/api/v1/arrivals/${arrival.id}/pages/1.jpg?width=${asPicture ? 480 : 160}`} alt="" loading="lazy" />
+        ) : (
+          <Icon
+            name={arrival.problem?.code === "locked" ? "lock" : arrival.state === "failed" ? "broken" : kindIcon(arrival.kind)}
+            size={20}
+          />
+        )}
+        {anyTicked || ticked ? (
+          <Form.Check
+            className="tick"
+            checked={ticked}
+            aria-label={`Choose ${arrival.fileName}`}
+            onChange={() => {}}
+            onClick={(e) => {
+              e.stopPropagation();
+              onTick(e.shiftKey);
+            }}
+          />
+        ) : null}
+        {(arrival.pages ?? 0) > 0 && picture ? <span className="pages">{arrival.pages}</span> : null}
+      </div>
+      <div style={{ minWidth: 0 }}>
+        <button
+          type="button"
+          className="name d-block w-100 border-0 bg-transparent p-0 text-start text-reset"
+          aria-current={chosen ? "true" : undefined}
+        >
+          {nameOfArrival(arrival)}
+        </button>
+        <div className="about d-flex">
+          <span className="text-truncate">{sender ?? capital(sourceWords[arrival.source] ?? "")}</span>
+          <span className="flex-shrink-0" style={{ whiteSpace: "pre" }}>
+            {sender ? ` · ${sourceWords[arrival.source] ?? ""}` : ""} ·{" "}
+            <time dateTime={arrival.receivedAt} title={fullTime(arrival.receivedAt)} suppressHydrationWarning>
+              {briefTime(arrival.receivedAt)}
+            </time>
+          </span>
+        </div>
+        {arrival.state === "waiting" || arrival.state === "reading" ? (
+          <span className="chip">{arrival.state}</span>
+        ) : arrival.problem ? (
+          <span className={`chip ${problemWords[arrival.problem.code].stops ? "rust" : "amber"}`}>
+            {problemWords[arrival.problem.code].short}
+          </span>
+        ) : recordLabel ? (
+          <span className="chip amber">for {recordLabel}</span>
+        ) : arrival.children.length > 0 ? (
+          <span className="chip">{countText(arrival.children.length, "part")}</span>
+        ) : arrival.parent ? (
+          <span className="chip">part of a mail</span>
+        ) : (
+          <span className="small text-3">{[kindLabel(arrival.kind), sizeText(arrival.bytes)].filter(Boolean).join(" · ")}</span>
+        )}
+      </div>
+    </div>
+  );
+}
+
+const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
+const kindLabel = (kind: string | null): string => (kind !== null && kind in contentKinds ? contentKinds[kind as ContentKind].label : "");
+
+/** A file's name as people read it: without its ending when that only says what the picture shows. */
+export function nameOfArrival(arrival: ArrivalAnswer): string {
+  return arrival.fileName.replace(/\.(pdf|eml)$/i, "");
+}

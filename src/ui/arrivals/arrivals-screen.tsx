@@ -1,0 +1,371 @@
+"use client";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import Link from "next/link";
+import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { Button, Dropdown, Form } from "react-bootstrap";
+import { ArrowLeft, ClockHistory, Folder2Open, Grid, Inboxes, ListUl, Upload } from "react-bootstrap-icons";
+import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
+import type { Filed } from "#server/documents/file-away.ts";
+import { apiSend, wordsOf } from "../kit/api.ts";
+import { Columns } from "../kit/columns.tsx";
+import { useNotices } from "../kit/notices.tsx";
+import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
+import { useKeys } from "../kit/use-keys.ts";
+import { countText } from "../kit/words.ts";
+import { Where } from "../frame/top-slot.tsx";
+import { useMe } from "../people/me-context.tsx";
+import { usePrefetchPaper, Viewer } from "../pages/viewer.tsx";
+import { TimelineDialog } from "../timeline/timeline-dialog.tsx";
+import { ArrivalFacts } from "./arrival-facts.tsx";
+import { DropArea } from "./drop-area.tsx";
+import { FilingSheet, type SheetHandle } from "./filing-sheet.tsx";
+import { SetAsideDialog } from "./set-aside-dialog.tsx";
+import { useWaiting } from "./use-waiting.ts";
+import { WaitingFilter, shows, sorts } from "./waiting-filter.tsx";
+import { NothingWaits, WaitingList, type WaitingListHandle, views } from "./waiting-list.tsx";
+
+interface Changed {
+  readonly done: number;
+  readonly failures: readonly { readonly what: string; readonly why: string }[];
+}
+
+/** The clerk's table: what waits, the paper, what we know. */
+export function ArrivalsScreen() {
+  const { me, company } = useMe();
+  const notices = useNotices();
+  const client = useQueryClient();
+  const prefetch = usePrefetchPaper();
+  const [filter, setFilter] = useQueryStates({
+    queue: parseAsString.withDefault(""),
+    source: parseAsString.withDefault(""),
+    show: parseAsStringLiteral(shows).withDefault("all"),
+    sort: parseAsStringLiteral(sorts).withDefault("newest"),
+    q: parseAsString.withDefault(""),
+    view: parseAsStringLiteral(views).withDefault("list"),
+    at: parseAsString,
+  });
+  const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
+  const [step, setStep] = useState(0);
+  const [asking, setAsking] = useState<readonly string[] | null>(null);
+  const [timelineOf, setTimelineOf] = useState<string | null>(null);
+  const sheet = useRef<SheetHandle>(null);
+  const lastTicked = useRef<string | null>(null);
+  const waiting = useRef<WaitingListHandle>(null);
+  const { list, items, total, isSought, isGone, more, takeOut } = useWaiting(filter, company);
+  const found = items.findIndex((a) => a.id === filter.at);
+  // When the one that was open is gone (somebody filed it), its place in the list is where one goes on.
+  const [lastIndex, setLastIndex] = useState(0);
+  if (found !== -1 && found !== lastIndex) setLastIndex(found);
+  const index = found === -1 ? Math.min(lastIndex, items.length - 1) : found;
+  const current = isSought ? undefined : items[index];
+  const isFiltered = filter.q !== "" || filter.source !== "" || filter.show !== "all";
+  const open = useCallback(
+    (to: number): void => {
+      const next = items[Math.max(0, Math.min(to, items.length - 1))];
+      if (!next) return;
+      void setFilter({ at: next.id });
+      waiting.current?.show(items.indexOf(next));
+      if (to >= items.length - 10) more();
+    },
+    [items, more, setFilter],
+  );
+  const currentId = current?.id;
+  useEffect(() => {
+    // The neighbours are loaded ahead, so that the next paper is there at once.
+    for (const near of [items[index + 1], items[index + 2], items[index - 1]]) if (near) prefetch(`/arrivals/${near.id}`);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another paper is opened
+  }, [currentId]);
+  const refresh = (): void => {
+    void client.invalidateQueries({ queryKey: ["arrivals"] });
+    void client.invalidateQueries({ queryKey: ["arrivalCounts"] });
+  };
+  const drop = (ids: readonly string[]): void => {
+    takeOut(ids);
+    setTicked((now) => new Set([...now].filter((id) => !ids.includes(id))));
+  };
+  const bulk = useMutation({
+    mutationFn: changeMany,
+    onError: notices.wrong,
+    onSettled: refresh,
+  });
+  const setAside = (ids: readonly string[], reason: string): void => {
+    setAsking(null);
+    const next = items[index + 1] && ids.includes(current?.id ?? "") ? items[index + 1] : current;
+    drop(ids);
+    if (next) void setFilter({ at: next.id });
+    bulk.mutate(
+      { ids, action: "setAside", reason },
+      {
+        onSuccess: (answer) =>
+          answer.failures.length > 0
+            ? notices.wrong(new Error(`${answer.failures.length} were not set aside: ${answer.failures[0]?.why}`))
+            : notices.done(`${countText(answer.done, "paper")} set aside`, {
+                more: "Kept in the register.",
+                undo: () => bulk.mutate({ ids, action: "restore", reason: "undone" }),
+              }),
+      },
+    );
+  };
+  const onFiled = (filed: Filed, arrival: ArrivalAnswer): void => {
+    const next = items[index + 1] ?? items[index - 1];
+    drop([arrival.id]);
+    void setFilter({ at: next && next.id !== arrival.id ? next.id : null });
+    notices.done(`Filed: ${filed.title}`, {
+      more: filed.path.replaceAll("/", " › "),
+      undo: () =>
+        void apiSend<{ arrivalId: string }>("POST", `/documents/${filed.code}/unfile`).then(() => {
+          void setFilter({ at: arrival.id });
+          refresh();
+        }, notices.wrong),
+    });
+    void client.invalidateQueries({ queryKey: ["record"] });
+    refresh();
+  };
+  const tick = (id: string, range: boolean): void =>
+    setTicked((now) => {
+      const next = new Set(now);
+      const from = items.findIndex((a) => a.id === lastTicked.current);
+      const to = items.findIndex((a) => a.id === id);
+      if (range && from !== -1) for (const a of items.slice(Math.min(from, to), Math.max(from, to) + 1)) next.add(a.id);
+      else if (!next.delete(id)) next.add(id);
+      lastTicked.current = id;
+      return next;
+    });
+  const chosen = [...ticked].filter((id) => items.some((a) => a.id === id));
+  useKeys({
+    j: () => open(index + 1),
+    ArrowDown: () => open(index + 1),
+    k: () => open(index - 1),
+    ArrowUp: () => open(index - 1),
+    x: () => current && tick(current.id, false),
+    f: () => sheet.current?.file(),
+    "ctrl+Enter": () => {
+      // What is being typed is taken over when the field is left; only then is the sheet whole.
+      if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
+      setTimeout(() => sheet.current?.file(), 0);
+    },
+    "/": () => {
+      setStep(2);
+      setTimeout(() => sheet.current?.lookUp(), 0);
+    },
+    e: () => sheet.current?.properties(),
+    s: () => (chosen.length > 0 ? setAsking(chosen) : current && setAsking([current.id])),
+    Enter: () => setStep(1),
+    Escape: () => setTicked(new Set()),
+  });
+  const queue = me.queues.find((q) => q.key === filter.queue);
+  const dropQueue = queue?.key ?? me.queues.find((q) => q.member)?.key ?? "general";
+  const dropLabel = me.queues.find((q) => q.key === dropQueue)?.label ?? "Arrivals";
+  return (
+    <DropArea
+      target={{ queue: dropQueue, company, label: dropLabel }}
+      label={`Drop papers here: they go to ${dropLabel}`}
+      disabled={!me.may.add}
+    >
+      {(choose) => (
+        <>
+          <Where title="Arrivals">
+            <Dropdown>
+              <Dropdown.Toggle variant="quiet" className="chip border-0">
+                {queue?.label ?? "All queues"} · {total}{" "}
+                {filter.show === "all" ? "waiting" : filter.show === "ready" ? "ready" : "with a problem"}
+              </Dropdown.Toggle>
+              <Dropdown.Menu>
+                <Dropdown.Item active={!filter.queue} onClick={() => void setFilter({ queue: null, at: null })}>
+                  All queues
+                </Dropdown.Item>
+                {me.queues
+                  .filter((q) => q.member || me.may.register)
+                  .map((q) => (
+                    <Dropdown.Item key={q.key} active={filter.queue === q.key} onClick={() => void setFilter({ queue: q.key, at: null })}>
+                      {q.label}
+                    </Dropdown.Item>
+                  ))}
+              </Dropdown.Menu>
+            </Dropdown>
+            <Link href="/arrivals/register" className="chip aside">
+              Register
+            </Link>
+          </Where>
+          <Columns
+            name="arrivals"
+            grows={1}
+            step={step}
+            sides={{ 0: { start: 268, min: 200, max: 460 }, 2: { start: 372, min: 300, max: 560 } }}
+          >
+            <section className="d-flex flex-column h-100" aria-label="What waits">
+              <div className="bar">
+                <WaitingFilter filter={filter} onChange={(change) => void setFilter(change)} />
+                <span className="ms-auto" />
+                <Button
+                  variant="quiet"
+                  aria-label={filter.view === "list" ? "Show pictures" : "Show a list"}
+                  title={filter.view === "list" ? "Show pictures" : "Show a list"}
+                  onClick={() => void setFilter({ view: filter.view === "list" ? "pictures" : null })}
+                >
+                  {filter.view === "list" ? <Grid size={15} /> : <ListUl size={16} />}
+                </Button>
+                <Button
+                  variant="quiet"
+                  aria-label="Add a folder of papers"
+                  title="Add a folder of papers"
+                  onClick={choose.folder}
+                  disabled={!me.may.add}
+                >
+                  <Folder2Open size={16} />
+                </Button>
+                <Button variant="quiet" aria-label="Add papers" title="Add papers" onClick={choose.files} disabled={!me.may.add}>
+                  <Upload size={16} />
+                </Button>
+              </div>
+              <div className="bar py-1">
+                <Form.Control
+                  size="sm"
+                  type="search"
+                  placeholder="Filter by name or sender"
+                  aria-label="Filter by name or sender"
+                  defaultValue={filter.q}
+                  onChange={(e) => void setFilter({ q: e.target.value || null }, { throttleMs: 250 })}
+                />
+              </div>
+              {chosen.length > 0 ? (
+                <div className="bar" style={{ background: "var(--amber-1)" }}>
+                  <strong>{chosen.length} chosen</strong>
+                  <Button size="sm" variant="plain" className="ms-auto" onClick={() => setAsking(chosen)}>
+                    Set aside
+                  </Button>
+                  <Button
+                    size="sm"
+                    variant="plain"
+                    onClick={() => {
+                      bulk.mutate({ ids: chosen, action: "readAgain" });
+                      setTicked(new Set());
+                    }}
+                  >
+                    Read again
+                  </Button>
+                </div>
+              ) : null}
+              {isGone ? (
+                <div
+                  className="px-3 py-2 small border-bottom"
+                  role="status"
+                  style={{ background: "var(--amber-1)", color: "var(--amber-7)" }}
+                >
+                  The paper that was asked for no longer waits. <Link href="/arrivals/register">Its line is in the register.</Link>
+                </div>
+              ) : null}
+              <WaitingList
+                handle={waiting}
+                items={items}
+                view={filter.view}
+                currentId={current?.id}
+                ticked={ticked}
+                onNearEnd={more}
+                onOpen={(at) => {
+                  open(at);
+                  setStep(1);
+                }}
+                onTick={tick}
+              >
+                {list.isPending ? <Skeletons rows={8} height={84} /> : null}
+                {list.isError && items.length === 0 ? <Trouble {...wordsOf(list.error)} again={() => void list.refetch()} /> : null}
+                {list.isSuccess && items.length === 0 ? (
+                  <NothingWaits
+                    isFiltered={isFiltered}
+                    onShowAll={() => void setFilter(null)}
+                    onChoose={me.may.add ? choose.files : null}
+                  />
+                ) : null}
+              </WaitingList>
+            </section>
+            <section className="d-flex flex-column h-100" aria-label="The paper">
+              <div className="bar step-back">
+                <Button variant="quiet" onClick={() => setStep(0)}>
+                  <ArrowLeft /> All papers
+                </Button>
+                <Button variant="plain" className="ms-auto" onClick={() => setStep(2)}>
+                  File it
+                </Button>
+              </div>
+              {current ? (
+                <Viewer
+                  base={`/arrivals/${current.id}`}
+                  end={
+                    <Button variant="quiet" aria-label="Timeline" title="Timeline" onClick={() => setTimelineOf(current.id)}>
+                      <ClockHistory size={15} />
+                    </Button>
+                  }
+                />
+              ) : (
+                <div className="viewer">
+                  <Empty icon={<Inboxes size={36} />} title="No paper is open">
+                    Papers that wait are shown here.
+                  </Empty>
+                </div>
+              )}
+            </section>
+            <section className="d-flex flex-column h-100" aria-label="What we know" style={{ background: "var(--paper-0)" }}>
+              <div className="bar step-back">
+                <Button variant="quiet" onClick={() => setStep(1)}>
+                  <ArrowLeft /> The paper
+                </Button>
+              </div>
+              {current && me.may.file ? (
+                <FilingSheet
+                  key={current.id}
+                  arrival={current}
+                  handle={sheet}
+                  onFiled={onFiled}
+                  actions={
+                    <>
+                      <Button variant="plain" onClick={() => setAsking([current.id])}>
+                        Set aside
+                      </Button>
+                      {current.state === "failed" ? (
+                        <Button variant="plain" onClick={() => bulk.mutate({ ids: [current.id], action: "readAgain" })}>
+                          Try again
+                        </Button>
+                      ) : null}
+                    </>
+                  }
+                />
+              ) : current ? (
+                <ArrivalFacts arrival={current} />
+              ) : null}
+            </section>
+          </Columns>
+          <SetAsideDialog
+            count={asking?.length ?? 0}
+            onHide={() => setAsking(null)}
+            onSet={(reason) => asking && setAside(asking, reason)}
+          />
+          <TimelineDialog
+            path={timelineOf ? `/arrivals/${timelineOf}/timeline` : null}
+            title={items.find((a) => a.id === timelineOf)?.fileName ?? ""}
+            onHide={() => setTimelineOf(null)}
+          />
+        </>
+      )}
+    </DropArea>
+  );
+}
+
+/** Arrivals that the API changes in one call. */
+const AT_ONCE = 500;
+
+/** The same change to any number of arrivals, some hundred at a time; what could not be done is listed. */
+async function changeMany(input: {
+  ids: readonly string[];
+  action: "setAside" | "restore" | "readAgain";
+  reason?: string;
+}): Promise<Changed> {
+  const sum = { done: 0, failures: [] as Changed["failures"][number][] };
+  for (let at = 0; at < input.ids.length; at += AT_ONCE) {
+    const part = await apiSend<Changed>("POST", "/arrivals/bulk", { ...input, ids: input.ids.slice(at, at + AT_ONCE) });
+    sum.done += part.done;
+    sum.failures.push(...part.failures);
+  }
+  return sum;
+}

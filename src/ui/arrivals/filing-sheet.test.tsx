@@ -1,0 +1,220 @@
+/** @jest-environment jsdom */
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { createRef } from "react";
+import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
+import type { Filed } from "#server/documents/file-away.ts";
+import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
+import { FilingSheet, type SheetHandle } from "./filing-sheet.tsx";
+
+const arrival: ArrivalAnswer = {
+  id: "a1",
+  number: 1,
+  state: "ready",
+  fileName: "invoice.pdf",
+  mediaType: "application/pdf",
+  kind: "pdf",
+  bytes: 3000,
+  sha256: "0".repeat(64),
+  pages: 1,
+  problem: null,
+  queue: "payables",
+  company: "MF",
+  source: "mail",
+  sender: null,
+  note: null,
+  receivedAt: "2026-11-20T09:00:00Z",
+  receivedBy: null,
+  endedAt: null,
+  endedBy: null,
+  endReason: null,
+  parent: null,
+  children: [],
+  document: null,
+  documentTitle: null,
+  documentPath: null,
+  proposedType: null,
+  tied: null,
+  barcodes: [],
+  readings: [],
+  suggestions: [],
+  duplicates: [],
+  proposedCuts: [],
+};
+const order = (key: string) => ({
+  id: 1,
+  company: "MF",
+  type: "purchaseOrder",
+  key,
+  title: "Bunkering",
+  status: "open",
+  date: "2026-11-14",
+  amount: "4862.50",
+  currency: "GBP",
+  fields: { total: "5835.00" },
+  above: { company: "MF", type: "supplierAccount", key: "S-2004", title: "Tarrin Marine Fuels" },
+});
+const account = { ...order("S-2004"), type: "supplierAccount", title: "Tarrin Marine Fuels", above: null, fields: {}, amount: null };
+const filed: Filed = {
+  code: "AC-000001" as Filed["code"],
+  title: "Supplier invoice 77",
+  path: "Suppliers/x.pdf",
+  placement: { connection: "companyFolders", path: "Suppliers/x.pdf", state: "waiting", sha256: null, checkedAt: null },
+};
+
+let api: ReturnType<typeof fakeApi>;
+let sent: Record<string, unknown>[] = [];
+const handle = createRef<SheetHandle>();
+const heard: string[] = [];
+afterEach(() => {
+  cleanup();
+  api.end();
+  sent = [];
+  heard.length = 0;
+});
+
+/** Draws the sheet; `file` says what the server answers to filing. */
+function draw(over: Partial<ArrivalAnswer> = {}, file: () => unknown = () => filed): void {
+  api = fakeApi({
+    "/records/purchaseOrder/PO-6127": () => order("PO-6127"),
+    "/records/purchaseOrder/PO-6126": () => order("PO-6126"),
+    "/records/supplierAccount/S-2004": () => account,
+    "/records/lookup": (_b, address) => ({ items: address.includes("6126") ? [order("PO-6126")] : [order("PO-6127")] }),
+    "/arrivals/a1/preview": (body) => {
+      const { properties, title } = body as { properties: Record<string, string>; title?: string };
+      return {
+        title: title ?? `Supplier invoice ${properties["documentNumber"] ?? ""}`.trim(),
+        place: { folder: ["Suppliers", "Tarrin", "PO-6127"], fileName: "x.pdf", unassigned: false },
+        sameName: properties["documentNumber"] === "again",
+      };
+    },
+    "/arrivals/a1/file": (body) => {
+      sent.push(body as Record<string, unknown>);
+      return file();
+    },
+  });
+  renderOnPage(
+    <FilingSheet arrival={{ ...arrival, ...over }} handle={handle} actions={null} onFiled={(f, a) => heard.push(`${f.code} ${a.id}`)} />,
+  );
+}
+const tied = { company: "MF", type: "purchaseOrder", key: "PO-6127", title: "Bunkering" };
+const look = async (text: string): Promise<void> => {
+  const field = screen.getByRole("combobox", { name: "Look up a record" });
+  fireEvent.focus(field);
+  fireEvent.change(field, { target: { value: text } });
+  fireEvent.keyDown(field, { key: "Enter" });
+  await screen.findByText(text, { selector: ".clip-card .mono" });
+};
+const button = () => screen.getByRole("button", { name: /File, next/ });
+
+describe("The filing sheet", () => {
+  test("asks for the record first, and files nothing without one", async () => {
+    draw();
+    expect(screen.getByText("Choose a record to see the place.")).toBeTruthy();
+    fireEvent.click(button());
+    expect(screen.getByText("Choose the record this paper belongs to.")).toBeTruthy();
+    expect(document.activeElement).toBe(screen.getByRole("combobox", { name: "Look up a record" }));
+    expect(sent).toEqual([]);
+  });
+  test("a chosen record brings its usual type and fills the properties; the exact place stands below", async () => {
+    draw();
+    await look("PO-6127");
+    expect(screen.getByLabelText<HTMLSelectElement>("Document type").value).toBe("supplierInvoice");
+    expect(screen.getByLabelText<HTMLInputElement>("Total").value).toBe("5835.00");
+    expect(await screen.findByText("x.pdf")).toBeTruthy();
+    fireEvent.click(button());
+    await waitFor(() => expect(heard).toEqual(["AC-000001 a1"]));
+    expect(sent[0]).toMatchObject({
+      documentType: "supplierInvoice",
+      clips: [{ company: "MF", type: "purchaseOrder", key: "PO-6127" }],
+      properties: { total: "5835.00" },
+    });
+  });
+  test("the record said on the way in stands until somebody chooses another", async () => {
+    draw({ tied });
+    await screen.findByText("PO-6127", { selector: ".clip-card .mono" });
+    fireEvent.click(screen.getByLabelText("Take off PO-6127"));
+    expect(screen.queryByText("PO-6127", { selector: ".clip-card .mono" })).toBeNull();
+  });
+  test("what a person typed is not replaced by another record's fields", async () => {
+    draw();
+    await look("PO-6127");
+    fireEvent.change(screen.getByLabelText("Total"), { target: { value: "99.00" } });
+    await look("PO-6126");
+    expect(screen.getByLabelText<HTMLInputElement>("Total").value).toBe("99.00");
+  });
+  test("several records: the first decides the place, and another can be made the first", async () => {
+    draw();
+    await look("PO-6127");
+    await look("PO-6126");
+    expect(screen.getByText("decides the place")).toBeTruthy();
+    fireEvent.click(screen.getByText("place it here"));
+    await screen.findByText("x.pdf");
+    fireEvent.click(button());
+    await waitFor(() => expect(sent).toHaveLength(1));
+    expect((sent[0]?.["clips"] as { key: string }[]).map((c) => c.key)).toEqual(["PO-6126", "PO-6127"]);
+  });
+  test("the account above is offered and added with one click", async () => {
+    draw();
+    await look("PO-6127");
+    fireEvent.click(await screen.findByText("add"));
+    expect(await screen.findByLabelText("Take off S-2004")).toBeTruthy();
+  });
+  test("a wrong value is said where it stands and is not sent", async () => {
+    draw();
+    await look("PO-6127");
+    const dated = screen.getByLabelText("Dated");
+    fireEvent.change(dated, { target: { value: "31.11.26" } });
+    fireEvent.blur(dated);
+    expect(await screen.findByText(/Dated must be/)).toBeTruthy();
+    fireEvent.click(button());
+    expect(sent).toEqual([]);
+  });
+  test("a paper of that name is told before it is filed", async () => {
+    draw();
+    await look("PO-6127");
+    fireEvent.change(screen.getByLabelText("Number"), { target: { value: "again" } });
+    expect(await screen.findByText(/A paper of that name is there already/)).toBeTruthy();
+  });
+  test("a title of one's own is sent; without one the pattern's is shown", async () => {
+    draw();
+    await look("PO-6127");
+    fireEvent.change(screen.getByLabelText("Number"), { target: { value: "77-3108" } });
+    await waitFor(() => expect(screen.getByLabelText<HTMLInputElement>("Title").value).toBe("Supplier invoice 77-3108"));
+    fireEvent.change(screen.getByLabelText("Title"), { target: { value: "My title" } });
+    fireEvent.click(button());
+    await waitFor(() => expect(sent[0]).toMatchObject({ title: "My title" }));
+  });
+  test("when somebody was quicker it is said, and nothing is lost from the sheet", async () => {
+    draw({}, () =>
+      Response.json({ title: "Somebody else was quicker", detail: "Look at it again", status: 409, code: "stale" }, { status: 409 }),
+    );
+    await look("PO-6127");
+    fireEvent.click(button());
+    expect(await screen.findByText("Somebody else was quicker")).toBeTruthy();
+    expect(screen.getByText("PO-6127", { selector: ".clip-card .mono" })).toBeTruthy();
+    expect(heard).toEqual([]);
+  });
+  test("keys: F files, / looks up, E goes to the properties", async () => {
+    draw();
+    await look("PO-6127");
+    handle.current?.properties();
+    expect(document.activeElement?.id).toBe("sheet-type");
+    handle.current?.lookUp();
+    expect(document.activeElement).toBe(screen.getByRole("combobox", { name: "Look up a record" }));
+    handle.current?.file();
+    await waitFor(() => expect(sent).toHaveLength(1));
+  });
+  test.each([
+    ["locked", /locked with a password/],
+    ["broken", /damaged/],
+    ["mislabelled", /not what its name says/],
+  ] as const)("a %s file says what is wrong and what to do", (code, words) => {
+    draw({ problem: { code, detail: "a detail" }, state: "failed" });
+    expect(screen.getByText(words)).toBeTruthy();
+    expect(screen.getByText(/a detail/)).toBeTruthy();
+  });
+  test("a mail says that its parts are arrivals of their own", () => {
+    draw({ children: ["b", "c"] });
+    expect(screen.getByText(/2 parts of this mail/)).toBeTruthy();
+  });
+});

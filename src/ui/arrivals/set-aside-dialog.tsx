@@ -1,0 +1,49 @@
+"use client";
+import { useState } from "react";
+import { Button, Form, Modal } from "react-bootstrap";
+import { countText } from "../kit/words.ts";
+
+const reasons = ["Not needed", "Advertising", "Sent by mistake", "A duplicate"] as const;
+
+/** Asks why papers are set aside. They stay in the register and can be restored. */
+export function SetAsideDialog({ count, onHide, onSet }: { count: number; onHide: () => void; onSet: (reason: string) => void }) {
+  const [reason, setReason] = useState<string>(reasons[0]);
+  return (
+    <Modal show={count > 0} onHide={onHide} centered size="sm" aria-labelledby="set-aside-title">
+      <Form
+        onSubmit={(e) => {
+          e.preventDefault();
+          onSet(reason.trim() || reasons[0]);
+        }}
+      >
+        <Modal.Header closeButton>
+          <h2 id="set-aside-title">Set {countText(count, "paper")} aside?</h2>
+        </Modal.Header>
+        <Modal.Body>
+          <p className="text-2">It stays in the register and can be restored.</p>
+          <Form.Label htmlFor="set-aside-reason">Why</Form.Label>
+          <Form.Control
+            id="set-aside-reason"
+            list="set-aside-reasons"
+            autoFocus
+            value={reason}
+            maxLength={300}
+            onChange={(e) => setReason(e.target.value)}
+            onFocus={(e) => e.target.select()}
+          />
+          <datalist id="set-aside-reasons">
+            {reasons.map((r) => (
+              <option key={r}>{r}</option>
+            ))}
+          </datalist>
+        </Modal.Body>
+        <Modal.Footer>
+          <Button variant="plain" onClick={onHide}>
+            Keep
+          </Button>
+          <Button type="submit">Set aside</Button>
+        </Modal.Footer>
+      </Form>
+    </Modal>
+  );
+}

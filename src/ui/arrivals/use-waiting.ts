@@ -1,0 +1,75 @@
+"use client";
+import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useMemo } from "react";
+import { openStates } from "#core/arrivals/journey.ts";
+import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
+import { apiGet, queryOf } from "../kit/api.ts";
+import type { shows, sorts } from "./waiting-filter.tsx";
+
+/** Rows asked for at a time. */
+const PAGE = 100;
+/** The list looks for new arrivals this often, ms. */
+const LOOK_MS = 5000;
+/** States asked for by what is to be shown. */
+const STATES = { all: openStates.join(","), ready: "ready", problem: "failed" } as const satisfies Record<(typeof shows)[number], string>;
+
+interface ArrivalPage {
+  readonly items: readonly ArrivalAnswer[];
+  readonly next: string | null;
+  readonly total: number;
+}
+interface WaitingFilter {
+  readonly queue: string;
+  readonly source: string;
+  readonly show: (typeof shows)[number];
+  readonly sort: (typeof sorts)[number];
+  readonly q: string;
+  /** Id of the arrival that the address names. */
+  readonly at: string | null;
+}
+
+/** What waits, as far as it was loaded, and ways to get more of it and to take rows out before the server has answered. */
+export function useWaiting(filter: WaitingFilter, company: string | undefined) {
+  const client = useQueryClient();
+  const { queue, source, sort, q } = filter;
+  const wish = { queue, source, company, sort, q, state: STATES[filter.show], limit: PAGE };
+  const listKey = ["arrivals", wish] as const;
+  const list = useInfiniteQuery({
+    queryKey: listKey,
+    initialPageParam: "",
+    getNextPageParam: (last: ArrivalPage) => last.next ?? undefined,
+    refetchInterval: LOOK_MS,
+    queryFn: ({ pageParam, signal }) => apiGet<ArrivalPage>(`/arrivals${queryOf({ ...wish, cursor: pageParam })}`, signal),
+  });
+  const loaded = useMemo(() => list.data?.pages.flatMap((p) => p.items) ?? [], [list.data]);
+  // An address can name a paper that the list has not come to, or that the filter leaves out. It is fetched and stands first; until it is
+  // there nothing else is open in its place, or the wrong paper would be filed.
+  const isMissing = filter.at !== null && list.isSuccess && !loaded.some((a) => a.id === filter.at);
+  const named = useQuery({
+    queryKey: ["arrivals", "one", filter.at],
+    enabled: isMissing,
+    retry: false,
+    queryFn: ({ signal }) => apiGet<ArrivalAnswer>(`/arrivals/${filter.at ?? ""}`, signal),
+  });
+  const isSought = isMissing && named.isPending;
+  const isOpen = named.data !== undefined && openStates.some((s) => s === named.data.state);
+  const items = useMemo(
+    () => (isMissing && isOpen && named.data ? [named.data, ...loaded] : loaded),
+    [isMissing, isOpen, named.data, loaded],
+  );
+  const { hasNextPage, isFetchingNextPage, fetchNextPage } = list;
+  const more = useCallback((): void => {
+    if (hasNextPage && !isFetchingNextPage) void fetchNextPage();
+  }, [hasNextPage, isFetchingNextPage, fetchNextPage]);
+  /** Takes rows out of the list at once; the server's answer follows. */
+  const takeOut = (ids: readonly string[]): void =>
+    void client.setQueryData<{ pages: ArrivalPage[]; pageParams: unknown[] }>(
+      listKey,
+      (old) =>
+        old && {
+          ...old,
+          pages: old.pages.map((p) => ({ ...p, items: p.items.filter((a) => !ids.includes(a.id)), total: p.total - ids.length })),
+        },
+    );
+  return { list, items, total: list.data?.pages[0]?.total ?? 0, isSought, isGone: isMissing && !isSought && !isOpen, more, takeOut };
+}

@@ -1,0 +1,62 @@
+"use client";
+import { Dropdown } from "react-bootstrap";
+import { SortDown } from "react-bootstrap-icons";
+import { sourceWords } from "../kit/words.ts";
+
+export const sorts = ["newest", "oldest", "name", "largest", "pages"] as const;
+const sortWords: Readonly<Record<(typeof sorts)[number], string>> = {
+  newest: "Newest first",
+  oldest: "Oldest first",
+  name: "By name",
+  largest: "Largest first",
+  pages: "Most pages first",
+};
+/** Which of the waiting ones are shown. */
+export const shows = ["all", "ready", "problem"] as const;
+
+interface WaitingWish {
+  readonly sort: (typeof sorts)[number];
+  readonly show: (typeof shows)[number];
+  readonly source: string;
+}
+
+/** In which order, which of them, and from where: the menu above the list of what waits. */
+export function WaitingFilter({
+  filter,
+  onChange,
+}: {
+  filter: WaitingWish;
+  onChange: (change: { readonly [K in keyof WaitingWish]?: WaitingWish[K] | null }) => void;
+}) {
+  const shown = filter.show === "all" ? sortWords[filter.sort] : filter.show === "ready" ? "Only ready ones" : "Only problems";
+  return (
+    <Dropdown>
+      <Dropdown.Toggle variant="quiet" aria-label={`Sort and filter: ${shown}`}>
+        <SortDown aria-hidden="true" /> {shown}
+      </Dropdown.Toggle>
+      <Dropdown.Menu>
+        {sorts.map((s) => (
+          <Dropdown.Item key={s} active={filter.sort === s} onClick={() => onChange({ sort: s })}>
+            {sortWords[s]}
+          </Dropdown.Item>
+        ))}
+        <Dropdown.Divider />
+        <Dropdown.Item active={filter.show === "all"} onClick={() => onChange({ show: null })}>
+          All that wait
+        </Dropdown.Item>
+        <Dropdown.Item active={filter.show === "ready"} onClick={() => onChange({ show: "ready" })}>
+          Only ready ones
+        </Dropdown.Item>
+        <Dropdown.Item active={filter.show === "problem"} onClick={() => onChange({ show: "problem" })}>
+          Only problems
+        </Dropdown.Item>
+        <Dropdown.Divider />
+        {["", ...Object.keys(sourceWords)].map((s) => (
+          <Dropdown.Item key={s} active={filter.source === s} onClick={() => onChange({ source: s || null })}>
+            {s === "" ? "From everywhere" : `From ${sourceWords[s]}`}
+          </Dropdown.Item>
+        ))}
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+}

@@ -1,0 +1,139 @@
+/** @jest-environment jsdom */
+import { jest } from "@jest/globals";
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import type { DocumentAnswer } from "#server/documents/load-document.ts";
+import { fakeApi, renderOnPage, testMe } from "../kit/test-page.tsx";
+
+const went: string[] = [];
+jest.unstable_mockModule("next/navigation", () => ({
+  useRouter: () => ({ push: (address: string) => went.push(address), refresh: () => {} }),
+  usePathname: () => "/documents/AC-000001",
+}));
+const { DocumentScreen } = await import("./document-screen.tsx");
+
+const document: DocumentAnswer = {
+  id: 1,
+  code: "AC-000001",
+  title: "Supplier invoice 77-3108",
+  company: "MF",
+  documentType: "supplierInvoice",
+  properties: { documentNumber: "77-3108", documentDate: "2026-11-18", total: "5835.00", currency: "GBP" },
+  lifecycle: "released",
+  documentDate: "2026-11-18",
+  filedAt: "2026-11-20T09:00:00Z",
+  filedBy: "Tam Corrigall",
+  kind: "text",
+  mediaType: "text/plain",
+  pages: 1,
+  versions: [{ version: 1, fileName: "a.txt", sha256: "a".repeat(64), bytes: 1200, madeAt: "2026-11-20T09:00:00Z" }],
+  clips: [
+    { company: "MF", type: "purchaseOrder", key: "PO-6127", title: "Bunkering", section: null },
+    { company: "MF", type: "supplierAccount", key: "S-2004", title: "Tarrin Marine Fuels", section: null },
+  ],
+  typeSaid: true,
+  shelves: [],
+  placement: {
+    connection: "companyFolders",
+    path: "Suppliers/Tarrin/Supplier invoice 77-3108.txt",
+    state: "placed",
+    sha256: "a".repeat(64),
+    checkedAt: "2026-11-20T09:00:01Z",
+    location: "/srv/repository/Suppliers/Tarrin/Supplier invoice 77-3108.txt",
+    why: null,
+  },
+};
+let api: ReturnType<typeof fakeApi>;
+afterEach(() => {
+  cleanup();
+  api.end();
+  went.length = 0;
+});
+function draw(over: Partial<DocumentAnswer> = {}, me = testMe): void {
+  let now = { ...document, ...over };
+  api = fakeApi({
+    "/documents/AC-000001": () => now,
+    "/documents/AC-000001/view": () => ({
+      kind: "text",
+      mediaType: "text/plain",
+      state: "read",
+      problem: null,
+      pictures: false,
+      pages: [],
+      outline: null,
+      text: "words",
+    }),
+    "/documents/AC-000001/timeline": () => ({
+      items: [
+        { id: 1, at: "2026-11-20T09:00:00Z", who: "Tam Corrigall", words: "filed it", verb: "filed", document: "AC-000001", record: null },
+      ],
+    }),
+    "/documents/AC-000001/unfile": () => ({ arrivalId: "a1" }),
+    "/documents/AC-000001/place-again": () => {
+      now = { ...document };
+      return { state: "waiting" };
+    },
+  });
+  renderOnPage(<DocumentScreen code="AC-000001" />, me);
+}
+
+describe("A document's page", () => {
+  test("shows its records, properties as people write them, and where it stands with proof", async () => {
+    draw();
+    expect(await screen.findByText("PO-6127")).toBeTruthy();
+    expect(screen.getByText("5,835.00 GBP")).toBeTruthy();
+    expect(screen.getByText("18 Nov 2026")).toBeTruthy();
+    expect(screen.getByText("placed")).toBeTruthy();
+    expect(screen.getByText(/Read back and proven/).textContent).toContain("aaaaaaaaaaaa");
+    expect(await screen.findByText("Tam Corrigall")).toBeTruthy();
+    expect(screen.queryByText("Versions")).toBeNull();
+  });
+  test("a paper that could not be placed says why and is tried again", async () => {
+    draw({
+      placement: { ...(document.placement as NonNullable<DocumentAnswer["placement"]>), state: "failed", why: "ENOSPC", checkedAt: null },
+    });
+    expect(await screen.findByText(/could not be placed\. \(ENOSPC\)/)).toBeTruthy();
+    fireEvent.click(screen.getByText("Try again"));
+    await waitFor(() => expect(screen.getByText("placed")).toBeTruthy());
+    expect(api.asked).toContain("POST /documents/AC-000001/place-again");
+  });
+  test("one that is being placed says so", async () => {
+    draw({ placement: { ...(document.placement as NonNullable<DocumentAnswer["placement"]>), state: "waiting", checkedAt: null } });
+    expect(await screen.findByText("being placed")).toBeTruthy();
+  });
+  test("taking it back asks first, says what it touches, and leads to Arrivals", async () => {
+    draw();
+    fireEvent.click(await screen.findByText("Take back to Arrivals"));
+    expect(screen.getByText(/It comes off 2 records/)).toBeTruthy();
+    fireEvent.click(screen.getByText("Keep it filed"));
+    expect(api.asked.some((a) => a.includes("unfile"))).toBe(false);
+    fireEvent.click(screen.getByText("Take back to Arrivals"));
+    fireEvent.click(screen.getByText("Take it back"));
+    await waitFor(() => expect(went).toEqual(["/arrivals?at=a1"]));
+  });
+  test("who may not file sees it and cannot take it back", async () => {
+    draw({}, { ...testMe, may: { ...testMe.may, file: false } });
+    expect(await screen.findByText("PO-6127")).toBeTruthy();
+    expect(screen.queryByText("Take back to Arrivals")).toBeNull();
+  });
+  test("several versions are listed, the newest first, each to download", async () => {
+    draw({
+      versions: [
+        ...document.versions,
+        { version: 2, fileName: "b.txt", sha256: "b".repeat(64), bytes: 10, madeAt: "2026-11-21T09:00:00Z" },
+      ],
+    });
+    const links = await screen.findAllByText("Download", { selector: "a[href*=version]" });
+    expect(links.map((a) => a.getAttribute("href"))).toEqual([
+      "/api/v1/documents/AC-000001/content?version=2&download=1",
+      "/api/v1/documents/AC-000001/content?version=1&download=1",
+    ]);
+  });
+  test("one that is not there says so", async () => {
+    draw();
+    cleanup();
+    api.end();
+    api = fakeApi({});
+    renderOnPage(<DocumentScreen code="AC-000009" />);
+    expect(await screen.findByText("There is nothing here")).toBeTruthy();
+  });
+});

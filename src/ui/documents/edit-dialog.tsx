@@ -1,0 +1,189 @@
+"use client";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Button, Form, Modal } from "react-bootstrap";
+import { Paperclip, X } from "react-bootstrap-icons";
+import type { FieldValues } from "#core/records/record-type.ts";
+import type { ChangedDocument } from "#server/documents/change-document.ts";
+import type { DocumentAnswer } from "#server/documents/load-document.ts";
+import type { ShelfAnswer } from "#server/repository/shelves.ts";
+import { FieldInput } from "../arrivals/field-input.tsx";
+import { apiGet, ApiProblem, apiSend, wordsOf } from "../kit/api.ts";
+import { useNotices } from "../kit/notices.tsx";
+import { useMe } from "../people/me-context.tsx";
+import { LookUp } from "../records/look-up.tsx";
+import { MoveQuestion } from "./move-question.tsx";
+
+type Clip = DocumentAnswer["clips"][number];
+
+/** Title, type, properties, records and shelves of a document. What that moves in the repository is shown before it happens. */
+export function EditDialog({ document: d, shown, onHide }: { document: DocumentAnswer; shown: boolean; onHide: () => void }) {
+  const { me, documentType, recordType } = useMe();
+  const notices = useNotices();
+  const client = useQueryClient();
+  const [title, setTitle] = useState(d.title);
+  const [typeKey, setTypeKey] = useState(d.documentType);
+  const [values, setValues] = useState<FieldValues>(d.properties);
+  const [clips, setClips] = useState<readonly Clip[]>(d.clips);
+  const [question, setQuestion] = useState<ChangedDocument["move"]>(null);
+  const type = documentType(typeKey);
+  const shelves = useQuery({
+    queryKey: ["shelves"],
+    enabled: shown,
+    queryFn: ({ signal }) => apiGet<{ items: ShelfAnswer[] }>("/repository/shelves", signal),
+  });
+  const body = (dryRun: boolean) => ({
+    title,
+    documentType: typeKey,
+    properties: Object.fromEntries(Object.entries(values).filter(([key]) => type?.properties.some((p) => p.key === key))),
+    clips: clips.map((c) => ({ company: c.company, type: c.type, key: c.key, ...(c.section ? { section: c.section } : {}) })),
+    dryRun,
+  });
+  const save = useMutation({
+    mutationFn: () => apiSend<ChangedDocument>("PATCH", `/documents/${d.code}`, body(false)),
+    onSuccess: (changed) => {
+      setQuestion(null);
+      onHide();
+      void client.invalidateQueries();
+      notices.done("Saved", changed.move ? { more: `It stands in ${changed.move.to.split("/").join(" › ")}` } : {});
+    },
+    onError: () => setQuestion(null),
+  });
+  const ask = useMutation({
+    mutationFn: () => apiSend<ChangedDocument>("PATCH", `/documents/${d.code}`, body(true)),
+    onSuccess: (would) => {
+      if (would.move) setQuestion(would.move);
+      else save.mutate();
+    },
+  });
+  const shelve = useMutation({
+    mutationFn: ({ shelf, on }: { shelf: number; on: boolean }) => apiSend("POST", `/documents/${d.code}/shelf`, { shelf, on }),
+    onSuccess: () => {
+      void client.invalidateQueries({ queryKey: ["document", d.code] });
+      notices.done("The shelf is changed");
+    },
+    onError: notices.wrong,
+  });
+  const error = ask.error ?? save.error;
+  const wrong = (path: string): string | null =>
+    error instanceof ApiProblem ? (error.errors.find((e) => e.path === path)?.message ?? null) : null;
+  return (
+    <>
+      <Modal show={shown && question === null} onHide={onHide} centered size="lg" aria-labelledby="edit-title">
+        <Form
+          onSubmit={(e) => {
+            e.preventDefault();
+            if (me.preferences.asksBeforeMove) ask.mutate();
+            else save.mutate();
+          }}
+        >
+          <Modal.Header closeButton>
+            <h2 id="edit-title">Change {d.code}</h2>
+          </Modal.Header>
+          <Modal.Body>
+            {error ? (
+              <p className="problem" role="alert">
+                {wordsOf(error).title}. {wordsOf(error).next}
+              </p>
+            ) : null}
+            <Form.Group controlId="edit-document-title" className="mb-3">
+              <Form.Label>Title</Form.Label>
+              <Form.Control value={title} onChange={(e) => setTitle(e.target.value)} maxLength={200} />
+            </Form.Group>
+            <Form.Group controlId="edit-type" className="mb-3">
+              <Form.Label>Document type</Form.Label>
+              <Form.Select value={typeKey} onChange={(e) => setTypeKey(e.target.value)}>
+                {me.documentTypes.map((t) => (
+                  <option key={t.key} value={t.key}>
+                    {t.label}
+                  </option>
+                ))}
+              </Form.Select>
+            </Form.Group>
+            <div className="know p-0 mb-3" style={{ overflow: "visible" }}>
+              {(type?.properties ?? []).map((p) => (
+                <div key={p.key} className="field-row">
+                  <label htmlFor={`edit-${p.key}`}>{p.label}</label>
+                  <div>
+                    <FieldInput
+                      id={`edit-${p.key}`}
+                      field={p}
+                      value={values[p.key] ?? null}
+                      wrong={wrong(`properties.${p.key}`) !== null}
+                      onChange={(v) => setValues((now) => ({ ...now, [p.key]: v }))}
+                    />
+                    {wrong(`properties.${p.key}`) ? <div className="problem">{wrong(`properties.${p.key}`)}</div> : null}
+                  </div>
+                </div>
+              ))}
+            </div>
+            <h3 className="h6">Clipped to</h3>
+            {clips.map((c, i) => (
+              <div key={c.type + c.key} className={`clip-card ${i === 0 ? "is-main" : ""}`}>
+                <Paperclip size={18} className="loop" aria-hidden="true" />
+                <span style={{ minWidth: 0 }} className="flex-grow-1">
+                  <strong>
+                    {recordType(c.type)?.label} <span className="mono">{c.key}</span>
+                  </strong>
+                  <span className="d-block text-2 small">{c.title}</span>
+                </span>
+                {i > 0 ? (
+                  <Button size="sm" variant="quiet" onClick={() => setClips([c, ...clips.filter((x) => x !== c)])}>
+                    Decides the place
+                  </Button>
+                ) : null}
+                {clips.length > 1 ? (
+                  <Button size="sm" variant="quiet" aria-label={`Take off ${c.key}`} onClick={() => setClips(clips.filter((x) => x !== c))}>
+                    <X />
+                  </Button>
+                ) : null}
+              </div>
+            ))}
+            <LookUp
+              company={d.company}
+              placeholder="Clip to another record"
+              onChoose={(hit) =>
+                setClips((now) =>
+                  now.some((c) => c.type === hit.type && c.key === hit.key)
+                    ? now
+                    : [...now, { company: hit.company, type: hit.type, key: hit.key, title: hit.title, section: null }],
+                )
+              }
+            />
+            {shelves.data && shelves.data.items.length > 0 ? (
+              <>
+                <h3 className="h6 mt-3">On shelves</h3>
+                {shelves.data.items
+                  .filter((s) => s.company === d.company)
+                  .map((s) => (
+                    <Form.Check
+                      key={s.id}
+                      id={`shelf-${s.id}`}
+                      label={s.path.split("/").join(" › ")}
+                      checked={d.shelves.includes(s.id)}
+                      disabled={shelve.isPending}
+                      onChange={(e) => shelve.mutate({ shelf: s.id, on: e.target.checked })}
+                    />
+                  ))}
+              </>
+            ) : null}
+          </Modal.Body>
+          <Modal.Footer>
+            <Button variant="plain" onClick={onHide}>
+              Cancel
+            </Button>
+            <Button type="submit" disabled={ask.isPending || save.isPending || title.trim() === ""}>
+              Save
+            </Button>
+          </Modal.Footer>
+        </Form>
+      </Modal>
+      <MoveQuestion
+        move={question ? { from: question.from, to: question.to, documents: 1, isFile: true } : null}
+        isBusy={save.isPending}
+        onMove={() => save.mutate()}
+        onHide={() => setQuestion(null)}
+      />
+    </>
+  );
+}

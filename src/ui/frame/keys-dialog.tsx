@@ -1,0 +1,70 @@
+"use client";
+import { Modal } from "react-bootstrap";
+
+const keys: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
+  [
+    "Everywhere",
+    [
+      ["Ctrl K", "go to a record, document or place"],
+      ["?", "show these keys"],
+      ["Z", "undo what was just done"],
+    ],
+  ],
+  [
+    "In a list of papers",
+    [
+      ["J  K", "next and previous"],
+      ["X", "choose it"],
+      ["Shift click", "choose all up to here"],
+      ["Enter", "open"],
+    ],
+  ],
+  [
+    "On the sheet",
+    [
+      ["/", "look up a record"],
+      ["E", "properties"],
+      ["F", "file and go to the next"],
+      ["Ctrl Enter", "the same from within a field"],
+      ["S", "set aside"],
+    ],
+  ],
+  [
+    "On the paper",
+    [
+      ["+  −", "larger and smaller"],
+      ["W", "fit the width"],
+      ["R", "turn"],
+      ["Ctrl F", "search in it"],
+    ],
+  ],
+];
+
+/** All keys at one look. */
+export function KeysDialog({ shown, onHide }: { shown: boolean; onHide: () => void }) {
+  return (
+    <Modal show={shown} onHide={onHide} centered aria-labelledby="keys-title">
+      <Modal.Header closeButton>
+        <h2 id="keys-title">Keys</h2>
+      </Modal.Header>
+      <Modal.Body>
+        {keys.map(([group, list]) => (
+          <section key={group} className="mb-3">
+            <h3 className="mb-1">{group}</h3>
+            <dl className="mb-0">
+              {list.map(([key, what]) => (
+                <div key={key} className="d-flex gap-3 py-1 border-bottom">
+                  <dt style={{ width: 110 }}>
+                    <kbd>{key}</kbd>
+                  </dt>
+                  <dd className="mb-0">{what}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
+        <p className="text-2 mb-0">No key works while you type in a field.</p>
+      </Modal.Body>
+    </Modal>
+  );
+}

@@ -1,0 +1,95 @@
+"use client";
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
+import { Button, CloseButton, Toast } from "react-bootstrap";
+import { wordsOf } from "./api.ts";
+
+/** How long a notice with an undo stays, ms: the ten seconds that are promised. */
+const STAYS_MS = 10_000;
+
+interface Notice {
+  readonly id: number;
+  readonly text: string;
+  readonly more?: string | undefined;
+  readonly tone: "done" | "wrong";
+  readonly undo?: (() => void) | undefined;
+}
+interface Say {
+  done(text: string, options?: { more?: string; undo?: () => void }): void;
+  wrong(error: unknown): void;
+  /** Undoes what was done last, if that is still offered. */
+  undoLast(): void;
+}
+const NoticesContext = createContext<Say | null>(null);
+
+/** What happened, said in the corner, with undo. Errors stay until they are closed. */
+export function Notices({ children }: { children: ReactNode }) {
+  const [notices, setNotices] = useState<readonly Notice[]>([]);
+  const next = useRef(1);
+  const latest = useRef<readonly Notice[]>([]);
+  useEffect(() => {
+    latest.current = notices;
+  });
+  const close = useCallback((id: number) => setNotices((all) => all.filter((n) => n.id !== id)), []);
+  const add = useCallback(
+    (notice: Omit<Notice, "id">) => {
+      const id = next.current++;
+      setNotices((all) => [...all.slice(-2), { ...notice, id }]);
+      if (notice.tone === "done") setTimeout(() => close(id), STAYS_MS);
+    },
+    [close],
+  );
+  const say = useMemo<Say>(
+    () => ({
+      done: (text, options) => add({ text, tone: "done", more: options?.more, undo: options?.undo }),
+      wrong: (error) => {
+        const words = wordsOf(error);
+        add({ text: words.title, more: words.next, tone: "wrong" });
+      },
+      undoLast: () => {
+        const last = latest.current.findLast((n) => n.undo);
+        if (last) {
+          close(last.id);
+          last.undo?.();
+        }
+      },
+    }),
+    [add, close],
+  );
+  return (
+    <NoticesContext.Provider value={say}>
+      {children}
+      <div className="toasts d-grid gap-2" role="status" aria-live="polite">
+        {notices.map((n) => (
+          <Toast key={n.id} onClose={() => close(n.id)} className="w-100">
+            <Toast.Body className="d-flex align-items-start gap-2">
+              <div className="flex-grow-1" style={{ minWidth: 0, overflowWrap: "anywhere" }}>
+                <div className={n.tone === "wrong" ? "problem fw-bold" : "fw-bold"}>{n.text}</div>
+                {n.more ? <div className="text-2 small">{n.more}</div> : null}
+              </div>
+              {n.undo ? (
+                <Button
+                  size="sm"
+                  variant="plain"
+                  onClick={() => {
+                    close(n.id);
+                    n.undo?.();
+                  }}
+                >
+                  Undo <kbd>Z</kbd>
+                </Button>
+              ) : null}
+              <CloseButton aria-label="Close" onClick={() => close(n.id)} />
+            </Toast.Body>
+          </Toast>
+        ))}
+      </div>
+    </NoticesContext.Provider>
+  );
+}
+
+/** Says what happened. */
+export function useNotices(): Say {
+  const say = useContext(NoticesContext);
+  if (!say) throw new Error("Notices is missing above");
+  return say;
+}

@@ -1,0 +1,178 @@
+/** @jest-environment jsdom */
+import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import type { ContentView } from "#server/reading/load-view.ts";
+import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
+import { Viewer } from "./viewer.tsx";
+
+const seen: ((entries: { isIntersecting: boolean }[]) => void)[] = [];
+beforeAll(() => {
+  globalThis.IntersectionObserver = class {
+    constructor(tell: (entries: { isIntersecting: boolean }[]) => void) {
+      seen.push(tell);
+    }
+    observe(): void {}
+    disconnect(): void {}
+  } as unknown as typeof IntersectionObserver;
+  Element.prototype.scrollIntoView = () => {};
+});
+let api: ReturnType<typeof fakeApi>;
+afterEach(() => {
+  cleanup();
+  api.end();
+  seen.length = 0;
+});
+
+const view = (over: Partial<ContentView>): ContentView => ({
+  kind: "pdf",
+  mediaType: "application/pdf",
+  state: "read",
+  problem: null,
+  pictures: false,
+  pages: [],
+  outline: null,
+  text: null,
+  ...over,
+});
+const pages = (count: number) => Array.from({ length: count }, (_, i) => ({ number: i + 1, width: 595, height: 842 }));
+const words = (page: number) => ({
+  words: [
+    { text: `Page${page}`, box: [10, 10, 40, 12] },
+    { text: "langoustine", box: [60, 10, 70, 12] },
+  ],
+});
+function draw(answer: ContentView | Response): void {
+  api = fakeApi({
+    "/documents/AC-1/view": () => answer,
+    "/documents/AC-1/pages/": (_b, address) => words(Number(/pages\/(\d+)/.exec(address)?.[1])),
+  });
+  renderOnPage(<Viewer base="/documents/AC-1" />);
+}
+const holder = (page: number): HTMLElement => {
+  const found = document.querySelector<HTMLElement>(`[data-page="${page}"]`);
+  if (!found) throw new Error(`no page ${page}`);
+  return found;
+};
+
+describe("A paper with pages", () => {
+  test("is drawn from pictures with its words over them; far pages wait until they come near", async () => {
+    draw(view({ pictures: true, pages: pages(5) }));
+    await screen.findByAltText("Page 1");
+    expect(await screen.findByText("Page1")).toBeTruthy();
+    expect(screen.queryByAltText("Page 4")).toBeNull();
+    act(() => seen.forEach((tell) => tell([{ isIntersecting: true }])));
+    expect(await screen.findByAltText("Page 4")).toBeTruthy();
+  });
+  test("is made larger and smaller, fitted and turned, with keys too", async () => {
+    draw(view({ pictures: true, pages: pages(1) }));
+    await screen.findByAltText("Page 1");
+    expect(holder(1).style.width).toBe("100%");
+    fireEvent.click(screen.getByLabelText("Larger"));
+    expect(screen.getByText("125 %")).toBeTruthy();
+    fireEvent.keyDown(document.body, { key: "-" });
+    fireEvent.keyDown(document.body, { key: "-" });
+    expect(screen.getByText("80 %")).toBeTruthy();
+    for (let i = 0; i < 20; i++) fireEvent.keyDown(document.body, { key: "+" });
+    expect(screen.getByText("400 %")).toBeTruthy();
+    for (let i = 0; i < 20; i++) fireEvent.click(screen.getByLabelText("Smaller"));
+    expect(screen.getByText("25 %")).toBeTruthy();
+    fireEvent.keyDown(document.body, { key: "w" });
+    expect(screen.getByText("fit")).toBeTruthy();
+    fireEvent.keyDown(document.body, { key: "r" });
+    expect(holder(1).style.aspectRatio.replaceAll(" ", "")).toBe("842/595");
+    fireEvent.click(screen.getByLabelText("Turn"));
+    expect(holder(1).style.aspectRatio.replaceAll(" ", "")).toBe("595/842");
+  });
+  test("is searched over all its pages, also those not drawn yet; hits are stepped through and round", async () => {
+    draw(view({ pictures: true, pages: pages(3) }));
+    await screen.findByAltText("Page 1");
+    fireEvent.keyDown(document.body, { key: "f", ctrlKey: true });
+    const field = screen.getByRole("textbox", { name: "Search in the paper" });
+    fireEvent.change(field, { target: { value: "langoust" } });
+    expect(await screen.findByText("1 of 3")).toBeTruthy();
+    expect(document.querySelectorAll(".hit")).toHaveLength(3);
+    fireEvent.click(screen.getByLabelText("Next hit"));
+    expect(screen.getByText("2 of 3")).toBeTruthy();
+    fireEvent.click(screen.getByLabelText("Previous hit"));
+    fireEvent.click(screen.getByLabelText("Previous hit"));
+    expect(screen.getByText("3 of 3")).toBeTruthy();
+    fireEvent.change(field, { target: { value: "lobster" } });
+    expect(screen.getByText("not in it")).toBeTruthy();
+    fireEvent.keyDown(field, { key: "Escape" });
+    expect(screen.queryByRole("textbox", { name: "Search in the paper" })).toBeNull();
+  });
+  test("that can be shown only in part says so", async () => {
+    draw(view({ pictures: true, pages: pages(1), problem: { code: "truncated", detail: null } }));
+    expect(await screen.findByText(/only the first part is shown/)).toBeTruthy();
+  });
+});
+
+describe("A paper without pages", () => {
+  test("a table is plain cells; nothing in them is worked out", async () => {
+    draw(
+      view({
+        kind: "xlsx",
+        outline: {
+          kind: "table",
+          sheets: [
+            { name: "One", rows: [["a", "=1+1"]], truncated: true },
+            { name: "Two", rows: [["b"]], truncated: false },
+          ],
+        },
+      }),
+    );
+    expect(await screen.findByText("=1+1")).toBeTruthy();
+    expect(screen.getByText(/download it for all/)).toBeTruthy();
+    fireEvent.click(screen.getByText("Two"));
+    expect(screen.getByText("b")).toBeTruthy();
+    expect(screen.queryByText("=1+1")).toBeNull();
+  });
+  test("a mail says who, what and when, and what came of its parts", async () => {
+    const parts = [
+      { part: 1, fileName: "invoice.pdf", mediaType: "application/pdf", sizeBytes: 3000, aside: false },
+      { part: 2, fileName: "logo.png", mediaType: "image/png", sizeBytes: 900, aside: true },
+    ];
+    draw(
+      view({
+        kind: "mail",
+        outline: {
+          kind: "mail",
+          from: "A <a@b.example>",
+          to: "c@d.example",
+          cc: "e@f.example",
+          subject: "",
+          sentAt: "2026-11-18T09:00:00Z",
+          text: "Good morning",
+          parts,
+        },
+      }),
+    );
+    expect(await screen.findByText("(no subject)")).toBeTruthy();
+    expect(screen.getByText("e@f.example")).toBeTruthy();
+    expect(screen.getByText(/an arrival of its own/)).toBeTruthy();
+    expect(screen.getByText(/left aside/)).toBeTruthy();
+  });
+  test("text stands as text, markup and all", async () => {
+    draw(view({ kind: "text", text: "<script>alert(1)</script>" }));
+    expect(await screen.findByText("<script>alert(1)</script>")).toBeTruthy();
+    expect(document.querySelector("script")).toBeNull();
+  });
+  test.each([
+    ["locked", /locked with a password/],
+    ["broken", /damaged/],
+    ["empty", /no bytes/],
+  ] as const)("%s: what it is, what to do, and the original", async (code, what) => {
+    draw(view({ kind: null, state: "failed", problem: { code, detail: "some detail" } }));
+    expect(await screen.findByText(what)).toBeTruthy();
+    expect(screen.getByText("some detail")).toBeTruthy();
+    expect(screen.getByText("Download the original").getAttribute("href")).toBe("/api/v1/documents/AC-1/content?download=1");
+  });
+  test("what is not read yet says that it is safe", async () => {
+    draw(view({ kind: null, state: "unread" }));
+    expect(await screen.findByText(/The paper is safe/)).toBeTruthy();
+  });
+  test("what cannot be loaded can be tried again", async () => {
+    draw(Response.json({ title: "Part of the program is not answering", status: 503 }, { status: 503 }));
+    fireEvent.click(await screen.findByText("Try again"));
+    await waitFor(() => expect(api.asked.filter((a) => a.includes("/view")).length).toBe(2));
+  });
+});

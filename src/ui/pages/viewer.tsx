@@ -1,0 +1,374 @@
+"use client";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { Button, Form } from "react-bootstrap";
+import { ArrowClockwise, ArrowsCollapseVertical, ChevronDown, ChevronUp, Dash, Download, Plus, Search, X } from "react-bootstrap-icons";
+import { problemWords } from "#core/arrivals/problems.ts";
+import type { Word } from "#core/pages/page-text.ts";
+import { findInWords } from "#core/pages/find-in-words.ts";
+import type { ContentView } from "#server/reading/load-view.ts";
+import { apiGet, wordsOf } from "../kit/api.ts";
+import { Empty, Trouble } from "../kit/parts.tsx";
+import { useKeys } from "../kit/use-keys.ts";
+import { countText } from "../kit/words.ts";
+import { Icon } from "../kit/icon.tsx";
+import { MailView, TableView, TextView } from "./plain-views.tsx";
+
+/** Widths of page pictures that the server makes; asked for so that a screen's dots are used. */
+const widths = [480, 960, 1600, 2400] as const;
+/** Pages around the one that shows whose words are loaded. */
+const zooms = [25, 33, 50, 67, 80, 100, 125, 150, 200, 300, 400] as const;
+
+/** Loads a paper's view ahead of time, with the picture of its first page. */
+export function usePrefetchPaper(): (base: string) => void {
+  const client = useQueryClient();
+  return (base) => {
+    void client
+      .prefetchQuery({ queryKey: ["view", base], queryFn: () => apiGet<ContentView>(`${base}/view`), staleTime: 60_000 })
+      .then(() => {
+        const view = client.getQueryData<ContentView>(["view", base]);
+        if (view?.pictures) new Image().src = `/api/v1${base}/pages/1.jpg?width=960`;
+      });
+  };
+}
+
+/**
+ * Shows a paper: pages as pictures with their words over them (to select and search), tables and text for the rest. `base` is the API's
+ * address of the arrival or document. Nothing in a paper can run: pictures and plain text are all that reaches the page.
+ */
+export function Viewer({ base, end }: { base: string; end?: ReactNode }) {
+  // The size stays from paper to paper; turn, page and search begin anew with each.
+  const [zoom, setZoom] = useState<Zoom>("width");
+  return <OnePaper key={base} base={base} end={end} zoom={zoom} setZoom={setZoom} />;
+}
+
+type Zoom = number | "width";
+
+function OnePaper({
+  base,
+  end,
+  zoom,
+  setZoom,
+}: {
+  base: string;
+  end: ReactNode;
+  zoom: Zoom;
+  setZoom: (next: Zoom | ((now: Zoom) => Zoom)) => void;
+}) {
+  const view = useQuery({
+    queryKey: ["view", base],
+    queryFn: ({ signal }) => apiGet<ContentView>(`${base}/view`, signal),
+    staleTime: 60_000,
+    refetchInterval: (q) => (q.state.data?.state === "unread" ? 1500 : false),
+  });
+  const [turn, setTurn] = useState(0);
+  const [searching, setSearching] = useState(false);
+  const [wanted, setWanted] = useState("");
+  const [at, setAt] = useState(0);
+  const [page, setPage] = useState(1);
+  const scroller = useRef<HTMLDivElement>(null);
+  const data = view.data;
+  const pages = useMemo(() => data?.pages ?? [], [data]);
+  const allWords = useQuery({
+    queryKey: ["words", base],
+    enabled: searching && Boolean(data?.pictures),
+    staleTime: Infinity,
+    queryFn: async ({ signal }) =>
+      Promise.all(
+        pages.slice(0, 400).map(async (p) => ({
+          number: p.number,
+          words: (await apiGet<{ words: Word[] }>(`${base}/pages/${p.number}.words`, signal)).words,
+        })),
+      ),
+  });
+  const hits = useMemo(
+    () =>
+      allWords.data && wanted.trim() !== ""
+        ? allWords.data.flatMap((p) => findInWords(p.words, wanted).map((box) => ({ page: p.number, box })))
+        : [],
+    [allWords.data, wanted],
+  );
+  const step = (by: number): void => setAt((now) => (hits.length === 0 ? 0 : (now + by + hits.length) % hits.length));
+  const current = hits[at % Math.max(1, hits.length)];
+  useEffect(() => {
+    if (current) scroller.current?.querySelector(`[data-page="${current.page}"]`)?.scrollIntoView({ block: "nearest" });
+  }, [current]);
+  const change = (direction: 1 | -1): void =>
+    setZoom((now) => {
+      const from = now === "width" ? 100 : now;
+      return direction === 1 ? (zooms.find((z) => z > from) ?? 400) : (zooms.findLast((z) => z < from) ?? 25);
+    });
+  useKeys({
+    "+": () => change(1),
+    "=": () => change(1),
+    "-": () => change(-1),
+    w: () => setZoom("width"),
+    r: () => setTurn((t) => (t + 90) % 360),
+    "ctrl+f": () => setSearching(true),
+  });
+  const pictures = Boolean(data?.pictures);
+  const notice = data?.problem && !problemWords[data.problem.code].stops ? problemWords[data.problem.code] : null;
+  return (
+    <>
+      <div className="bar" role="toolbar" aria-label="The paper" style={{ background: "var(--paper-2)" }}>
+        {pictures ? (
+          <>
+            <Button variant="quiet" aria-label="Smaller" onClick={() => change(-1)}>
+              <Dash size={18} />
+            </Button>
+            <span className="text-2" style={{ minWidth: 42, textAlign: "center" }}>
+              {zoom === "width" ? "fit" : `${zoom} %`}
+            </span>
+            <Button variant="quiet" aria-label="Larger" onClick={() => change(1)}>
+              <Plus size={18} />
+            </Button>
+            <Button variant="quiet" aria-label="Fit the width" aria-pressed={zoom === "width"} onClick={() => setZoom("width")}>
+              <ArrowsCollapseVertical size={15} style={{ transform: "rotate(90deg)" }} />
+            </Button>
+            <Button variant="quiet" aria-label="Turn" onClick={() => setTurn((t) => (t + 90) % 360)}>
+              <ArrowClockwise size={15} />
+            </Button>
+          </>
+        ) : null}
+        <span className="mx-auto text-2">{pictures ? `page ${page} of ${pages.length}` : data ? kindWords(data) : ""}</span>
+        {pictures ? (
+          <Button variant="quiet" aria-label="Search in the paper" aria-pressed={searching} onClick={() => setSearching((s) => !s)}>
+            <Search size={14} />
+          </Button>
+        ) : null}
+        <a className="btn btn-quiet" href={`/api/v1${base}/content?download=1`} aria-label="Download the original">
+          <Download size={15} />
+        </a>
+        {end}
+      </div>
+      {searching && pictures ? (
+        <form
+          className="bar"
+          role="search"
+          onSubmit={(e) => {
+            e.preventDefault();
+            step(1);
+          }}
+        >
+          <Form.Control
+            size="sm"
+            autoFocus
+            value={wanted}
+            onChange={(e) => {
+              setWanted(e.target.value);
+              setAt(0);
+            }}
+            placeholder="Search in the paper"
+            aria-label="Search in the paper"
+            onKeyDown={(e) => {
+              if (e.key === "Escape") setSearching(false);
+            }}
+          />
+          <span className="text-2 small" role="status">
+            {wanted.trim() === ""
+              ? ""
+              : allWords.isPending
+                ? "…"
+                : hits.length === 0
+                  ? "not in it"
+                  : `${(at % hits.length) + 1} of ${hits.length}`}
+          </span>
+          <Button variant="quiet" aria-label="Previous hit" onClick={() => step(-1)} disabled={hits.length === 0}>
+            <ChevronUp />
+          </Button>
+          <Button variant="quiet" aria-label="Next hit" onClick={() => step(1)} disabled={hits.length === 0}>
+            <ChevronDown />
+          </Button>
+          <Button variant="quiet" aria-label="Close the search" onClick={() => setSearching(false)}>
+            <X size={18} />
+          </Button>
+        </form>
+      ) : null}
+      {notice ? (
+        <div className="px-3 py-1 small border-bottom" style={{ background: "var(--amber-1)", color: "var(--amber-7)" }}>
+          {notice.what} {notice.next}
+        </div>
+      ) : null}
+      <div
+        className="viewer"
+        ref={scroller}
+        tabIndex={0}
+        aria-label="Pages"
+        role="region"
+        onScroll={(e) => setPage(pageAt(e.currentTarget))}
+      >
+        {view.isPending ? (
+          <div
+            className="sheet-of-paper skeleton"
+            style={{ width: "min(100%, 640px)", aspectRatio: "210 / 297", height: "auto" }}
+            aria-busy="true"
+            aria-label="Loading"
+          />
+        ) : null}
+        {view.isError ? <Trouble {...wordsOf(view.error)} again={() => void view.refetch()} /> : null}
+        {data ? <Body data={data} base={base} zoom={zoom} turn={turn} hits={hits} current={current} /> : null}
+      </div>
+    </>
+  );
+}
+
+function Body({
+  data,
+  base,
+  zoom,
+  turn,
+  hits,
+  current,
+}: {
+  data: ContentView;
+  base: string;
+  zoom: number | "width";
+  turn: number;
+  hits: readonly Hit[];
+  current: Hit | undefined;
+}) {
+  if (data.state === "unread")
+    return (
+      <Empty icon={<Icon name="file-earmark" size={36} />} title="Reading">
+        The paper is safe and will be shown in a moment. You can file it now all the same.
+      </Empty>
+    );
+  if (data.pictures)
+    return data.pages.map((p) => (
+      <Page key={p.number} base={base} page={p} zoom={zoom} turn={turn} hits={hits.filter((h) => h.page === p.number)} current={current} />
+    ));
+  const problem = data.problem ? problemWords[data.problem.code] : null;
+  if (data.outline?.kind === "mail") return <MailView mail={data.outline} />;
+  if (data.outline?.kind === "table") return <TableView sheets={data.outline.sheets} />;
+  if (data.text) return <TextView text={data.text} mono={data.kind === "xml" || data.kind === "text"} />;
+  return (
+    <Empty
+      icon={<Icon name={data.problem?.code === "locked" ? "lock" : "broken"} size={36} />}
+      title={problem?.what ?? "There is nothing to show."}
+    >
+      {problem?.next}
+      {data.problem?.detail ? <div className="text-3 mt-1">{data.problem.detail}</div> : null}
+      <div className="mt-3">
+        <a className="btn btn-plain" href={`/api/v1${base}/content?download=1`}>
+          Download the original
+        </a>
+      </div>
+    </Empty>
+  );
+}
+
+interface Hit {
+  readonly page: number;
+  readonly box: readonly [number, number, number, number];
+}
+
+function Page({
+  base,
+  page,
+  zoom,
+  turn,
+  hits,
+  current,
+}: {
+  base: string;
+  page: ContentView["pages"][number];
+  zoom: number | "width";
+  turn: number;
+  hits: readonly Hit[];
+  current: Hit | undefined;
+}) {
+  const holder = useRef<HTMLDivElement>(null);
+  const [near, setNear] = useState(page.number <= 2);
+  useEffect(() => {
+    const element = holder.current;
+    if (!element || near) return;
+    const observer = new IntersectionObserver(
+      (entries) => {
+        if (entries.some((e) => e.isIntersecting)) setNear(true);
+      },
+      { rootMargin: "1200px" },
+    );
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [near]);
+  const words = useQuery({
+    queryKey: ["words", base, page.number],
+    queryFn: ({ signal }) => apiGet<{ words: Word[] }>(`${base}/pages/${page.number}.words`, signal),
+    enabled: near,
+    staleTime: Infinity,
+  });
+  const wantedWidth = zoom === "width" ? 900 : (page.width * 96 * zoom) / 7200;
+  const width = widths.find((w) => w >= wantedWidth) ?? 2400;
+  const share = (n: number, of: number): string => `${(n / of) * 100}%`;
+  const turned = turn % 180 !== 0;
+  const shape = turned ? `${page.height} / ${page.width}` : `${page.width} / ${page.height}`;
+  const outer =
+    zoom === "width"
+      ? { width: "100%", maxWidth: page.width > page.height ? 1200 : 900 }
+      : { width: ((turned ? page.height : page.width) * 96 * zoom) / 7200 };
+  return (
+    <div
+      ref={holder}
+      data-page={page.number}
+      className="mx-auto mb-3"
+      style={{ ...outer, aspectRatio: shape, position: "relative", containerType: "inline-size" }}
+    >
+      <div
+        className="sheet-of-paper"
+        style={{
+          position: "absolute",
+          margin: 0,
+          top: "50%",
+          left: "50%",
+          width: turned ? share(page.width, page.height) : "100%",
+          aspectRatio: `${page.width} / ${page.height}`,
+          transform: `translate(-50%, -50%) rotate(${turn}deg)`,
+          containerType: "inline-size",
+        }}
+      >
+        {near ? <img src={`/api/v1${base}/pages/${page.number}.jpg?width=${width}`} alt={`Page ${page.number}`} draggable={false} /> : null}
+        {words.data?.words.map((w, i) => (
+          <span
+            key={i}
+            className="word"
+            style={{
+              left: share(w.box[0], page.width),
+              top: share(w.box[1], page.height),
+              width: share(w.box[2], page.width),
+              height: share(w.box[3], page.height),
+              fontSize: `${(w.box[3] / page.width) * 88}cqw`,
+            }}
+          >
+            {w.text}{" "}
+          </span>
+        ))}
+        {hits.map((h, i) => (
+          <span
+            key={i}
+            className={`hit ${h === current ? "now" : ""}`}
+            style={{
+              left: share(h.box[0] - 1, page.width),
+              top: share(h.box[1] - 1, page.height),
+              width: share(h.box[2] + 2, page.width),
+              height: share(h.box[3] + 2, page.height),
+            }}
+          />
+        ))}
+      </div>
+    </div>
+  );
+}
+
+function pageAt(scroller: HTMLElement): number {
+  const middle = scroller.getBoundingClientRect().top + scroller.clientHeight / 3;
+  let found = 1;
+  for (const element of scroller.querySelectorAll<HTMLElement>("[data-page]"))
+    if (element.getBoundingClientRect().top <= middle) found = Number(element.dataset["page"]);
+  return found;
+}
+
+function kindWords(view: ContentView): string {
+  if (view.outline?.kind === "mail") return `mail, ${countText(view.outline.parts.length, "part")}`;
+  if (view.outline?.kind === "table") return countText(view.outline.sheets.length, "sheet");
+  return view.kind === "docx" ? "Word document, as text" : view.kind === "xml" ? "XML, as text" : view.kind === "text" ? "text" : "";
+}

@@ -1,0 +1,316 @@
+"use client";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import Link from "next/link";
+import { useRouter } from "next/navigation";
+import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
+import { Fragment, useEffect, useMemo, useState } from "react";
+import { Button, ButtonGroup, Form } from "react-bootstrap";
+import { ArrowLeft, BoxArrowInDown, ChevronLeft, ChevronRight, Paperclip, Search } from "react-bootstrap-icons";
+import type { RecordAnswer, RecordDocument, Scope } from "#server/records/load-record-page.ts";
+import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
+import { DropArea } from "../arrivals/drop-area.tsx";
+import { Where } from "../frame/top-slot.tsx";
+import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
+import { Columns } from "../kit/columns.tsx";
+import { Icon, kindIcon } from "../kit/icon.tsx";
+import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
+import { useKeys } from "../kit/use-keys.ts";
+import { dayText } from "../kit/words.ts";
+import { useMe } from "../people/me-context.tsx";
+import { usePrefetchPaper, Viewer } from "../pages/viewer.tsx";
+import { TimelineDialog } from "../timeline/timeline-dialog.tsx";
+import { PapersOfType } from "./papers-of-type.tsx";
+import { FolderNote } from "./folder-note.tsx";
+import { RecordHead } from "./record-head.tsx";
+import { recordPath } from "./record-href.ts";
+
+const scopes = ["own", "chain", "beneath"] as const satisfies readonly Scope[];
+interface DocumentsPage {
+  readonly items: readonly RecordDocument[];
+  readonly next: string | null;
+}
+
+/** A record with its papers, and the paper that is open beside them. */
+export function RecordScreen({ type: typeKey, recordKey, company }: { type: string; recordKey: string; company: string | undefined }) {
+  const { me, recordType, documentType } = useMe();
+  const router = useRouter();
+  const prefetch = usePrefetchPaper();
+  const [state, setState] = useQueryStates({ scope: parseAsStringLiteral(scopes), open: parseAsString });
+  const [filter, setFilter] = useState("");
+  const [filtering, setFiltering] = useState(false);
+  const [shut, setShut] = useState<ReadonlySet<string>>(new Set());
+  const [step, setStep] = useState(0);
+  const [timeline, setTimeline] = useState(false);
+  const path = recordPath({ company: "", type: typeKey, key: recordKey });
+  const record = useQuery({
+    queryKey: ["record", company ?? "", typeKey, recordKey],
+    queryFn: ({ signal }) => apiGet<RecordAnswer>(`${path}${queryOf({ company })}`, signal),
+  });
+  const r = record.data;
+  const type = recordType(typeKey);
+  const scope: Scope = state.scope ?? (type?.kind === "standing" && r && r.counts.own === 0 && r.counts.beneath > 0 ? "beneath" : "own");
+  const papers = useInfiniteQuery({
+    queryKey: ["recordDocuments", company ?? "", typeKey, recordKey, scope],
+    enabled: r !== undefined,
+    initialPageParam: "",
+    getNextPageParam: (last: DocumentsPage) => last.next ?? undefined,
+    queryFn: ({ pageParam, signal }) =>
+      apiGet<DocumentsPage>(`${path}/documents${queryOf({ company: r?.company, scope, limit: 100, cursor: pageParam })}`, signal),
+    refetchInterval: 8000,
+  });
+  const waiting = useQuery({
+    queryKey: ["arrivals", "of", r?.company, typeKey, recordKey],
+    enabled: r !== undefined,
+    refetchInterval: 5000,
+    queryFn: ({ signal }) =>
+      apiGet<{ items: ArrivalAnswer[] }>(
+        `/arrivals${queryOf({ record: `${typeKey}:${recordKey}`, company: r?.company, limit: 20 })}`,
+        signal,
+      ),
+  });
+  const loaded = useMemo(() => papers.data?.pages.flatMap((p) => p.items) ?? [], [papers.data]);
+  const groups = useMemo(() => {
+    const words = filter.trim().toLowerCase();
+    const kept =
+      words === ""
+        ? loaded
+        : loaded.filter((d) =>
+            `${d.title} ${d.code} ${documentType(d.documentType)?.label ?? ""} ${d.from?.title ?? ""}`.toLowerCase().includes(words),
+          );
+    return me.documentTypes.flatMap((t) => {
+      const list = kept.filter((d) => d.documentType === t.key);
+      return list.length === 0 ? [] : [{ type: t, list }];
+    });
+  }, [loaded, filter, me.documentTypes, documentType]);
+  const shown = groups.flatMap((g) => (shut.has(g.type.key) ? [] : g.list));
+  const index = Math.max(
+    0,
+    shown.findIndex((d) => d.code === state.open),
+  );
+  const current = shown[index];
+  const open = (to: number): void => {
+    const next = shown[Math.max(0, Math.min(to, shown.length - 1))];
+    if (next) void setState({ open: next.code });
+  };
+  const code = current?.code;
+  useEffect(() => {
+    for (const near of [shown[index + 1], shown[index - 1]]) if (near) prefetch(`/documents/${near.code}`);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another paper is opened
+  }, [code]);
+  useKeys({
+    j: () => open(index + 1),
+    ArrowDown: () => open(index + 1),
+    k: () => open(index - 1),
+    ArrowUp: () => open(index - 1),
+    Enter: () => current && router.push(`/documents/${current.code}`),
+  });
+  if (record.isPending) return <Skeletons rows={8} />;
+  if (record.isError || !r)
+    return (
+      <>
+        <Where title="Record" />
+        <Trouble {...wordsOf(record.error)} again={() => void record.refetch()} />
+      </>
+    );
+  const queue = me.queues.find((q) => q.member)?.key ?? "general";
+  const scopeWords: Readonly<Record<Scope, string>> = { own: "This record", chain: "Its chain", beneath: "Beneath it" };
+  return (
+    <DropArea
+      target={{ queue, company: r.company, record: `${r.type}:${r.key}`, label: r.key }}
+      label={`Drop papers: they wait in Arrivals for ${r.key}`}
+      disabled={!me.may.add}
+    >
+      {(choose) => (
+        <div className="d-flex flex-column h-100">
+          <Where title={r.key}>
+            <Link href={`/records/${typeKey}`} className="chip aside">
+              <Icon name={type?.icon ?? ""} size={13} /> {type?.plural}
+            </Link>
+            {me.companies.length > 1 ? <span className="text-3 aside">{me.companies.find((c) => c.code === r.company)?.name}</span> : null}
+          </Where>
+          <RecordHead record={r} onTimeline={() => setTimeline(true)} />
+          <FolderNote record={r} />
+          <div style={{ flex: 1, minHeight: 0 }}>
+            <Columns name="record" grows={0} step={step} sides={{ 1: { start: 440, min: 300, max: 760 } }}>
+              <section className="d-flex flex-column h-100" aria-label="Papers">
+                <div className="bar border-0 px-3 px-md-4 pt-2 gap-2 flex-wrap" style={{ minHeight: 52 }}>
+                  <ButtonGroup aria-label="Whose papers">
+                    {scopes
+                      .filter((s) => s === "own" || (s === "chain" ? r.chain.length > 1 : r.beneath.length > 0))
+                      .map((s) => (
+                        <Button
+                          key={s}
+                          variant="plain"
+                          className={scope === s ? "btn-on" : ""}
+                          aria-pressed={scope === s}
+                          onClick={() => void setState({ scope: s, open: null })}
+                        >
+                          {scopeWords[s]} {r.counts[s]}
+                        </Button>
+                      ))}
+                  </ButtonGroup>
+                  <Button
+                    variant="plain"
+                    aria-pressed={filtering}
+                    onClick={() => {
+                      setFiltering((f) => !f);
+                      setFilter("");
+                    }}
+                  >
+                    <Search size={13} /> Filter
+                  </Button>
+                  {me.may.add ? (
+                    <Button className="ms-auto" onClick={choose.files}>
+                      <Paperclip /> Add papers
+                    </Button>
+                  ) : null}
+                </div>
+                {filtering ? (
+                  <div className="px-4 pb-2">
+                    <Form.Control
+                      size="sm"
+                      type="search"
+                      autoFocus
+                      placeholder="Filter these papers"
+                      aria-label="Filter these papers"
+                      value={filter}
+                      onChange={(e) => setFilter(e.target.value)}
+                    />
+                  </div>
+                ) : null}
+                <div className="scroll px-3 px-md-4 pb-4" tabIndex={0} role="region" aria-label="Papers of the record">
+                  {waiting.data && waiting.data.items.length > 0 ? (
+                    <section className="mb-2">
+                      <div className="group-head">
+                        Waiting to be filed <span className="text-3 fw-normal">{waiting.data.items.length}</span>
+                      </div>
+                      {waiting.data.items.map((a) => (
+                        <Link key={a.id} href={`/arrivals?at=${a.id}`} className="doc-row text-decoration-none">
+                          <Icon name={kindIcon(a.kind)} size={17} />
+                          <span className="name">{a.fileName}</span>
+                          <span className="text-end">
+                            <span className="chip amber">{me.may.file ? "file it" : "waits in Arrivals"}</span>
+                          </span>
+                        </Link>
+                      ))}
+                    </section>
+                  ) : null}
+                  {papers.isPending ? (
+                    <Skeletons rows={5} height={52} />
+                  ) : papers.isError ? (
+                    <Trouble {...wordsOf(papers.error)} again={() => void papers.refetch()} />
+                  ) : null}
+                  {groups.map((g) => (
+                    <PapersOfType
+                      key={g.type.key}
+                      type={g.type}
+                      papers={g.list}
+                      chosen={code}
+                      isShut={shut.has(g.type.key)}
+                      onShut={() =>
+                        setShut((now) => {
+                          const next = new Set(now);
+                          if (!next.delete(g.type.key)) next.add(g.type.key);
+                          return next;
+                        })
+                      }
+                      onOpen={(d) => {
+                        void setState({ open: d.code });
+                        setStep(1);
+                      }}
+                    />
+                  ))}
+                  {papers.isSuccess && loaded.length === 0 ? (
+                    <Empty
+                      icon={<Paperclip size={34} />}
+                      title={scope === "own" ? "No papers yet" : `No papers ${scope === "chain" ? "along its chain" : "beneath it"}`}
+                    >
+                      {me.may.add ? "Drop the first one anywhere on this page." : null}
+                    </Empty>
+                  ) : null}
+                  {filter !== "" && groups.length === 0 && loaded.length > 0 ? (
+                    <p className="text-2 mt-3">
+                      None of the {loaded.length} papers fits “{filter}”.
+                    </p>
+                  ) : null}
+                  {papers.hasNextPage ? (
+                    <div className="text-center my-3">
+                      <Button variant="plain" onClick={() => void papers.fetchNextPage()} disabled={papers.isFetchingNextPage}>
+                        Show more
+                      </Button>
+                    </div>
+                  ) : null}
+                  {me.may.add && loaded.length > 0 ? (
+                    <button type="button" className="drop-here mt-3" onClick={choose.files}>
+                      <BoxArrowInDown aria-hidden="true" /> Drop papers anywhere on this page. They wait in Arrivals, tied to {r.key}.
+                    </button>
+                  ) : null}
+                </div>
+              </section>
+              <section className="d-flex flex-column h-100 border-start" aria-label="The paper">
+                <div className="bar step-back">
+                  <Button variant="quiet" onClick={() => setStep(0)}>
+                    <ArrowLeft /> Papers
+                  </Button>
+                </div>
+                {current ? (
+                  <>
+                    <div className="px-3 py-2 border-bottom" style={{ background: "var(--paper-0)", flex: "none" }}>
+                      <div className="d-flex align-items-center gap-2">
+                        <strong className="text-truncate" style={{ fontSize: "0.9375rem" }}>
+                          {current.title}
+                        </strong>
+                        <span className="mono text-3 small text-nowrap">{current.code}</span>
+                        <span className="ms-auto text-nowrap">
+                          <Button variant="quiet" aria-label="Previous paper" disabled={index === 0} onClick={() => open(index - 1)}>
+                            <ChevronLeft />
+                          </Button>
+                          {index + 1} of {shown.length}
+                          <Button
+                            variant="quiet"
+                            aria-label="Next paper"
+                            disabled={index >= shown.length - 1}
+                            onClick={() => open(index + 1)}
+                          >
+                            <ChevronRight />
+                          </Button>
+                        </span>
+                      </div>
+                      <div className="text-2 small">
+                        {[
+                          documentType(current.documentType)?.label,
+                          dayText(current.documentDate),
+                          current.filedBy ? `filed by ${current.filedBy}` : null,
+                        ]
+                          .filter(Boolean)
+                          .join(" · ")}
+                      </div>
+                    </div>
+                    <Viewer base={`/documents/${current.code}`} />
+                    <div className="foot">
+                      <Link className="btn btn-plain" href={`/documents/${current.code}`}>
+                        Open <kbd>Enter</kbd>
+                      </Link>
+                      <a className="btn btn-plain" href={`/api/v1/documents/${current.code}/content?download=1`}>
+                        Download
+                      </a>
+                    </div>
+                  </>
+                ) : (
+                  <div className="viewer">
+                    <Empty icon={<Icon name="file-earmark" size={34} />} title="No paper is open" />
+                  </div>
+                )}
+              </section>
+            </Columns>
+          </div>
+          <TimelineDialog
+            path={timeline ? `${path}/timeline?company=${r.company}` : null}
+            title={r.key}
+            onHide={() => setTimeline(false)}
+          />
+        </div>
+      )}
+    </DropArea>
+  );
+}

@@ -1,0 +1,169 @@
+"use client";
+import { useInfiniteQuery } from "@tanstack/react-query";
+import Link from "next/link";
+import { useRouter } from "next/navigation";
+import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
+import { Button, Form, Table } from "react-bootstrap";
+import { X } from "react-bootstrap-icons";
+import type { RecordRow } from "#server/records/list-records.ts";
+import { Where } from "../frame/top-slot.tsx";
+import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
+import { Icon } from "../kit/icon.tsx";
+import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
+import { amountText, countText, dayText } from "../kit/words.ts";
+import { useMe } from "../people/me-context.tsx";
+import { recordHref } from "./record-href.ts";
+
+const sorts = ["recent", "key", "title", "date", "amount", "papers"] as const;
+interface RecordsPage {
+  readonly items: readonly RecordRow[];
+  readonly next: string | null;
+  readonly total: number;
+}
+
+/** Records of a type, sorted and filtered; the state is in the address. */
+export function RecordsListScreen({ typeKey }: { typeKey: string }) {
+  const { company, recordType } = useMe();
+  const router = useRouter();
+  const type = recordType(typeKey);
+  const [filter, setFilter] = useQueryStates({
+    q: parseAsString.withDefault(""),
+    status: parseAsString.withDefault(""),
+    above: parseAsString.withDefault(""),
+    company: parseAsString.withDefault(""),
+    sort: parseAsStringLiteral(sorts).withDefault("recent"),
+    order: parseAsStringLiteral(["up", "down"] as const),
+  });
+  const wish = { ...filter, type: typeKey, company: filter.company || company };
+  const list = useInfiniteQuery({
+    queryKey: ["records", wish],
+    initialPageParam: "",
+    getNextPageParam: (last: RecordsPage) => last.next ?? undefined,
+    queryFn: ({ pageParam, signal }) => apiGet<RecordsPage>(`/records${queryOf({ ...wish, limit: 60, cursor: pageParam })}`, signal),
+    placeholderData: (p) => p,
+  });
+  const items = list.data?.pages.flatMap((p) => p.items) ?? [];
+  const head = (label: string, sort: (typeof sorts)[number], numeric = false) => {
+    const on = filter.sort === sort;
+    const down = filter.order ? filter.order === "down" : sort === "date";
+    return (
+      <th scope="col" className={numeric ? "text-end" : ""} aria-sort={on ? (down ? "descending" : "ascending") : "none"}>
+        <button type="button" className="sort" onClick={() => void setFilter({ sort, order: on && down ? "up" : "down" })}>
+          {label}
+          {on ? (down ? " ▾" : " ▴") : ""}
+        </button>
+      </th>
+    );
+  };
+  if (!type)
+    return (
+      <Empty icon={<Icon name="journals" size={36} />} title="There is no such record type">
+        <Link href="/records">To the records</Link>
+      </Empty>
+    );
+  const statuses = [...new Set(items.map((r) => r.status).filter((s): s is string => s !== null))].sort();
+  return (
+    <div className="d-flex flex-column h-100">
+      <Where title={type.plural}>
+        <span className="chip">{countText(list.data?.pages[0]?.total ?? 0, "record")}</span>
+        {filter.above ? (
+          <button type="button" className="chip amber border-0" onClick={() => void setFilter({ above: null, company: null })}>
+            beneath {filter.above.slice(filter.above.indexOf(":") + 1)} <X aria-label="remove" />
+          </button>
+        ) : null}
+        <Link href="/records" className="chip aside">
+          All types
+        </Link>
+      </Where>
+      <div className="bar">
+        <Form.Control
+          size="sm"
+          type="search"
+          autoFocus
+          style={{ width: 320 }}
+          placeholder={`Filter ${type.plural.toLowerCase()} by any field`}
+          aria-label="Filter by any field"
+          defaultValue={filter.q}
+          onChange={(e) => void setFilter({ q: e.target.value || null }, { throttleMs: 200 })}
+        />
+        <Form.Select
+          size="sm"
+          style={{ width: 150 }}
+          aria-label="Status"
+          value={filter.status}
+          onChange={(e) => void setFilter({ status: e.target.value || null })}
+        >
+          <option value="">Every status</option>
+          {[...new Set([...statuses, ...(filter.status ? [filter.status] : [])])].map((s) => (
+            <option key={s}>{s}</option>
+          ))}
+        </Form.Select>
+      </div>
+      <div
+        className="scroll px-3"
+        tabIndex={0}
+        role="region"
+        aria-label={type.plural}
+        onScroll={(e) => {
+          const el = e.currentTarget;
+          if (el.scrollHeight - el.scrollTop - el.clientHeight < 900 && list.hasNextPage && !list.isFetchingNextPage)
+            void list.fetchNextPage();
+        }}
+      >
+        {list.isPending ? (
+          <Skeletons rows={10} height={40} />
+        ) : list.isError ? (
+          <Trouble {...wordsOf(list.error)} again={() => void list.refetch()} />
+        ) : items.length === 0 ? (
+          <Empty icon={<Icon name={type.icon} size={36} />} title={`No ${type.plural.toLowerCase()} fit`}>
+            {filter.q || filter.status ? (
+              <Button variant="plain" className="mt-2" onClick={() => void setFilter(null)}>
+                Show all
+              </Button>
+            ) : (
+              "They come from the business system."
+            )}
+          </Empty>
+        ) : (
+          <Table hover>
+            <thead>
+              <tr>
+                {head("Number", "key")}
+                {head("Title", "title")}
+                {type.above.length > 0 ? <th scope="col">Account</th> : null}
+                <th scope="col">Status</th>
+                {type.dateField ? head("Date", "date") : null}
+                {type.fields.some((f) => f.kind === "amount") ? head("Amount", "amount", true) : null}
+                {head("Papers", "papers", true)}
+              </tr>
+            </thead>
+            <tbody>
+              {items.map((r) => (
+                <tr key={r.company + r.key} style={{ cursor: "pointer" }} onClick={() => router.push(recordHref(r))}>
+                  <td className="text-nowrap">
+                    <Link href={recordHref(r)} className="mono fw-bold" onClick={(e) => e.stopPropagation()}>
+                      {r.key}
+                    </Link>
+                    {company === undefined ? <span className="text-3 small ms-2">{r.company}</span> : null}
+                  </td>
+                  <td style={{ maxWidth: 380 }}>
+                    <div className="text-truncate">{r.title}</div>
+                  </td>
+                  {type.above.length > 0 ? (
+                    <td style={{ maxWidth: 220 }}>
+                      <div className="text-truncate text-2">{r.above?.title ?? "none"}</div>
+                    </td>
+                  ) : null}
+                  <td>{r.status ? <span className="chip">{r.status}</span> : null}</td>
+                  {type.dateField ? <td className="text-nowrap">{dayText(r.date)}</td> : null}
+                  {type.fields.some((f) => f.kind === "amount") ? <td className="num">{amountText(r.amount, r.currency)}</td> : null}
+                  <td className="num">{r.documents || <span className="text-3">0</span>}</td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+        )}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,558 @@
+"use client";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import Link from "next/link";
+import { useRouter } from "next/navigation";
+import { useRef, useState } from "react";
+import { Button, Form, ProgressBar, Table } from "react-bootstrap";
+import { CheckCircleFill, DashCircle, Hdd, HddNetwork, QuestionCircle, Archive, XCircleFill } from "react-bootstrap-icons";
+import type { FolderRule } from "#core/filing-plan/folder-rule.ts";
+import { presentations } from "#core/shared/refusals.ts";
+import type { ProbeStep } from "#server/ports/repository.ts";
+import type { ConnectionAnswer, SetUp } from "#server/repository/manage-connections.ts";
+import type { RulePreview } from "#server/filing-plan/preview-rule.ts";
+import { Where } from "../frame/top-slot.tsx";
+import { apiGet, ApiProblem, apiSend, wordsOf } from "../kit/api.ts";
+import { useNotices } from "../kit/notices.tsx";
+import { Skeletons, Trouble } from "../kit/parts.tsx";
+import { countText, sizeText } from "../kit/words.ts";
+import { useMe } from "../people/me-context.tsx";
+
+const kinds = [
+  { key: "disk", label: "Folder on disk", about: "on this machine, or a share that is mounted here", icon: Hdd },
+  { key: "webdav", label: "WebDAV server", about: "reached over the web, with name and password", icon: HddNetwork },
+  { key: "bucket", label: "S3-compatible bucket", about: "objects in a store, with an access key", icon: Archive },
+] as const;
+type Kind = (typeof kinds)[number]["key"];
+
+const stages: readonly { readonly key: SetUp["step"]; readonly label: string }[] = [
+  { key: "kind", label: "Kind" },
+  { key: "address", label: "Address" },
+  { key: "check", label: "Check" },
+  { key: "types", label: "Record types" },
+  { key: "layout", label: "Layout" },
+  { key: "preview", label: "Preview" },
+  { key: "run", label: "Make folders" },
+  { key: "result", label: "Result" },
+];
+const probeWords: Readonly<Record<ProbeStep["step"], { readonly label: string; readonly help: string }>> = {
+  reach: { label: "Reach it", help: "Check the address and that it runs." },
+  signIn: { label: "Sign in", help: "Check name and password, and that they may be used here." },
+  write: { label: "Write a file", help: "The account needs the right to write." },
+  readBack: { label: "Read it back", help: "What was written came back different: look for something that changes files there." },
+  rename: { label: "Rename it", help: "The account needs the right to rename or move." },
+  remove: { label: "Remove it", help: "The account needs the right to delete." },
+  clock: { label: "Clock difference", help: "" },
+  space: { label: "Free space", help: "" },
+};
+const fieldsOf: Readonly<Record<Kind, readonly { readonly key: string; readonly label: string; readonly hint: string }[]>> = {
+  disk: [{ key: "folder", label: "Folder", hint: "/srv/papers" }],
+  webdav: [
+    { key: "address", label: "Address", hint: "https://files.example/dav" },
+    { key: "root", label: "Folder on it", hint: "Papers" },
+    { key: "user", label: "Name", hint: "" },
+  ],
+  bucket: [
+    { key: "address", label: "Address", hint: "https://store.example" },
+    { key: "bucket", label: "Bucket", hint: "papers" },
+    { key: "region", label: "Region", hint: "us-east-1" },
+    { key: "root", label: "Beginning of every key", hint: "may be empty" },
+    { key: "user", label: "Access key", hint: "" },
+  ],
+};
+interface Job {
+  readonly state: string;
+  readonly done: number;
+  readonly failed: number;
+  readonly total: number | null;
+  readonly failures: readonly { readonly what: string; readonly why: string }[];
+}
+interface Plan {
+  readonly rules: readonly { readonly recordType: string; readonly version: number; readonly rule: FolderRule }[];
+  readonly counts: Readonly<Record<string, number>>;
+}
+
+/** The guided set-up of a connection: each step is kept, so that it can be left and taken up again; what is in use can be changed. */
+export function ConnectionScreen({ connectionKey }: { connectionKey: string }) {
+  const found = useQuery({
+    // Never from what was remembered: the step that was left last is taken up again.
+    queryKey: ["connection", connectionKey],
+    gcTime: 0,
+    queryFn: ({ signal }) => apiGet<{ items: ConnectionAnswer[] }>("/connections", signal),
+    refetchOnWindowFocus: false,
+  });
+  if (found.isPending) return <Skeletons rows={5} />;
+  if (found.isError)
+    return (
+      <>
+        <Where title="Connection" />
+        <Trouble {...wordsOf(found.error)} />
+      </>
+    );
+  const known = found.data.items.find((c) => c.key === connectionKey);
+  return <Guide key={connectionKey} connectionKey={connectionKey} known={known ?? null} again={() => found.refetch()} />;
+}
+
+function Guide({ connectionKey, known, again }: { connectionKey: string; known: ConnectionAnswer | null; again: () => Promise<unknown> }) {
+  const { me } = useMe();
+  const notices = useNotices();
+  const client = useQueryClient();
+  const router = useRouter();
+  const [kind, setKind] = useState<Kind>((known?.kind as Kind | undefined) ?? "disk");
+  const [label, setLabel] = useState(known?.label ?? "");
+  const [settings, setSettings] = useState<Readonly<Record<string, string>>>(
+    Object.fromEntries(Object.entries(known?.settings ?? {}).map(([k, v]) => [k, String(v)])),
+  );
+  const [secret, setSecret] = useState("");
+  const [step, setStep] = useState<SetUp["step"]>(known?.setUp?.step ?? (known ? "address" : "kind"));
+  const [checks, setChecks] = useState<readonly ProbeStep[]>((known?.setUp?.checks as unknown as readonly ProbeStep[] | undefined) ?? []);
+  const [types, setTypes] = useState<readonly string[]>(
+    known?.setUp?.recordTypes.length ? known.setUp.recordTypes : (known?.recordTypes ?? []),
+  );
+  const [layout, setLayout] = useState<"flat" | "nested">(known?.setUp?.layout ?? "nested");
+  const [job, setJob] = useState<string | null>(known?.setUp?.job ?? null);
+  const isNew = known === null || known.setUp !== null;
+  /** The step that is being kept: leaving waits for it. */
+  const kept = useRef<Promise<unknown>>(Promise.resolve());
+  const plan = useQuery({
+    queryKey: ["plan"],
+    queryFn: ({ signal }) => apiGet<Plan>("/folder-rules", signal),
+    refetchOnWindowFocus: false,
+  });
+  const keep = (next: SetUp["step"], more: Partial<SetUp> = {}): void => {
+    setStep(next);
+    if (isNew)
+      kept.current = apiSend("PUT", `/connections/${connectionKey}/set-up`, {
+        setUp: { step: next, recordTypes: types, layout, job, ...more },
+      }).catch(notices.wrong);
+  };
+  const save = useMutation({
+    mutationFn: () =>
+      apiSend("PUT", `/connections/${connectionKey}`, { label, kind, settings: settings, ...(secret === "" ? {} : { secret }) }),
+    onSuccess: async () => {
+      setSecret("");
+      setChecks([]);
+      await again();
+      setStep("check");
+      check.mutate();
+    },
+  });
+  const check = useMutation({
+    mutationFn: () => apiSend<{ steps: readonly ProbeStep[]; passed: boolean }>("POST", `/connections/${connectionKey}/check`),
+    onSuccess: ({ steps }) => setChecks(steps),
+    onError: notices.wrong,
+  });
+  const progress = useQuery({
+    queryKey: ["job", job],
+    enabled: job !== null,
+    queryFn: ({ signal }) => apiGet<Job>(`/jobs/${job}`, signal),
+    refetchInterval: (q) => (q.state.data && ["done", "failed"].includes(q.state.data.state) ? false : 500),
+  });
+  /** The rule of a type as this set-up would have it. */
+  const ruleFor = (key: string): FolderRule | null => {
+    const type = me.recordTypes.find((t) => t.key === key);
+    if (!type) return null;
+    const was = plan.data?.rules.find((r) => r.recordType === key)?.rule;
+    const base: FolderRule = was ?? {
+      kind: type.kind,
+      connection: connectionKey,
+      inside: null,
+      rootFolder: type.plural,
+      groupedBy: null,
+      folderName: type.kind === "standing" ? "{title} {key}" : "{key}",
+      tellApart: null,
+      variants: [],
+      subFolders: null,
+      fileName: "{title}",
+      fileNames: {},
+    };
+    const nested = layout === "nested" && type.above.length > 0;
+    return {
+      ...base,
+      connection: connectionKey,
+      rootFolder: base.rootFolder === "" ? type.plural : base.rootFolder,
+      inside: nested ? (base.inside ?? { otherwise: `Unassigned ${type.plural.toLowerCase()}` }) : null,
+    };
+  };
+  const run = useMutation({
+    mutationFn: async () => {
+      await apiSend("PUT", `/connections/${connectionKey}/set-up`, { setUp: null });
+      for (const key of types) {
+        const rule = ruleFor(key);
+        const version = plan.data?.rules.find((r) => r.recordType === key)?.version ?? 0;
+        if (rule) await apiSend("PUT", `/folder-rules/${key}`, { rule, version });
+      }
+      return apiSend<{ job: string }>("POST", "/repository/provision", { recordTypes: types, connection: connectionKey });
+    },
+    onSuccess: async ({ job: id }) => {
+      setJob(id);
+      setStep("result");
+      void client.invalidateQueries({ queryKey: ["plan"] });
+      await again();
+    },
+    onError: notices.wrong,
+  });
+  const tryAgain = useMutation({
+    mutationFn: () => apiSend<{ job: string }>("POST", "/repository/provision", { again: job, connection: connectionKey }),
+    onSuccess: ({ job: id }) => setJob(id),
+    onError: notices.wrong,
+  });
+  const error = save.error;
+  const wrong = (path: string): string | null =>
+    error instanceof ApiProblem ? (error.errors.find((e) => e.path === path)?.message ?? null) : null;
+  const passed = checks.length > 0 && checks.every((s) => s.outcome !== "failed" && s.outcome !== "skipped");
+  const at = stages.findIndex((s) => s.key === step);
+  const moved = types.filter((t) => (plan.data?.rules.find((r) => r.recordType === t)?.rule.connection ?? connectionKey) !== connectionKey);
+  return (
+    <div className="d-flex flex-column h-100">
+      <Where title={known ? `Connection: ${known.label}` : "A new connection"}>
+        {known ? (
+          <span className={`chip ${known.setUp === null ? "moss" : "amber"}`}>{known.setUp === null ? "in use" : "being set up"}</span>
+        ) : null}
+      </Where>
+      <ol className="stages" aria-label="Steps">
+        {stages.map((s, i) => (
+          <li key={s.key} aria-current={s.key === step ? "step" : undefined} className={i < at ? "is-done" : ""}>
+            {s.label}
+          </li>
+        ))}
+      </ol>
+      <div className="scroll flex-grow-1" tabIndex={0} role="region" aria-label={stages[at]?.label ?? "Step"}>
+        <div className="page" style={{ maxWidth: 760 }}>
+          {step === "kind" ? (
+            <>
+              <h2 className="mb-3">Where do the papers live?</h2>
+              <div
+                className="d-grid gap-2"
+                role="radiogroup"
+                aria-label="Kind of connection"
+                style={{ gridTemplateColumns: "1fr 1fr 1fr" }}
+              >
+                {kinds.map((k) => (
+                  <button
+                    key={k.key}
+                    type="button"
+                    role="radio"
+                    aria-checked={kind === k.key}
+                    className="choice-card"
+                    onClick={() => setKind(k.key)}
+                  >
+                    <k.icon size={20} aria-hidden="true" className="mb-1" />
+                    <strong className="d-block">{k.label}</strong>
+                    <span className="text-2 small">{k.about}</span>
+                  </button>
+                ))}
+              </div>
+            </>
+          ) : null}
+          {step === "address" ? (
+            <Form
+              id="connection-form"
+              onSubmit={(e) => {
+                e.preventDefault();
+                save.mutate();
+              }}
+            >
+              <h2 className="mb-3">{kinds.find((k) => k.key === kind)?.label}</h2>
+              {error ? (
+                <p className="problem" role="alert">
+                  {wordsOf(error).title}. {wordsOf(error).next}
+                </p>
+              ) : null}
+              <Form.Group controlId="connection-label" className="mb-3">
+                <Form.Label>Name people see</Form.Label>
+                <Form.Control value={label} onChange={(e) => setLabel(e.target.value)} placeholder="Quay archive" />
+              </Form.Group>
+              {fieldsOf[kind].map((f) => (
+                <Form.Group key={f.key} controlId={`connection-${f.key}`} className="mb-3">
+                  <Form.Label>{f.label}</Form.Label>
+                  <Form.Control
+                    value={settings[f.key] ?? ""}
+                    placeholder={f.hint}
+                    isInvalid={wrong(`settings.${f.key}`) !== null}
+                    onChange={(e) => setSettings((s) => ({ ...s, [f.key]: e.target.value }))}
+                  />
+                  {wrong(`settings.${f.key}`) ? <div className="problem">{wrong(`settings.${f.key}`)}</div> : null}
+                </Form.Group>
+              ))}
+              {kind === "disk" ? (
+                <p className="text-2 small">SMB and NFS shares are mounted on this machine first; then it is the mounted folder.</p>
+              ) : (
+                <Form.Group controlId="connection-secret" className="mb-3">
+                  <Form.Label>{kind === "bucket" ? "Secret key" : "Password"}</Form.Label>
+                  <Form.Control
+                    type="password"
+                    autoComplete="new-password"
+                    value={secret}
+                    onChange={(e) => setSecret(e.target.value)}
+                    placeholder={known?.hasSecret ? "kept; type to change it" : ""}
+                  />
+                  <Form.Text>Kept encrypted and never shown again.</Form.Text>
+                </Form.Group>
+              )}
+            </Form>
+          ) : null}
+          {step === "check" ? (
+            <>
+              <h2 className="mb-3">Does it do what is needed?</h2>
+              {check.isPending ? <p className="text-2">Trying…</p> : null}
+              <ul className="list-unstyled" aria-live="polite">
+                {checks.map((s) => (
+                  <li key={s.step} className="d-flex gap-2 py-2 border-bottom align-items-baseline">
+                    <Mark outcome={s.outcome} />
+                    <span className="flex-grow-1">
+                      {probeWords[s.step].label}
+                      {s.outcome === "failed" ? (
+                        <span className="problem d-block">
+                          {s.why && s.why in presentations ? `${presentations[s.why as keyof typeof presentations].title}. ` : ""}
+                          {probeWords[s.step].help}
+                        </span>
+                      ) : null}
+                    </span>
+                    <span className="text-2">{valueOf(s)}</span>
+                  </li>
+                ))}
+              </ul>
+            </>
+          ) : null}
+          {step === "types" ? (
+            <>
+              <h2 className="mb-1">Which records keep their papers here?</h2>
+              <p className="text-2">Types that stand elsewhere now move only when you start their move plan.</p>
+              <div className="d-grid" style={{ gridTemplateColumns: "1fr 1fr", gap: "4px 24px" }}>
+                {me.recordTypes.map((t) => (
+                  <Form.Check
+                    key={t.key}
+                    id={`type-${t.key}`}
+                    label={`${t.plural} (${(plan.data?.counts[t.key] ?? 0).toLocaleString("en-GB")})`}
+                    checked={types.includes(t.key)}
+                    onChange={(e) => setTypes(e.target.checked ? [...types, t.key] : types.filter((x) => x !== t.key))}
+                  />
+                ))}
+              </div>
+            </>
+          ) : null}
+          {step === "layout" ? (
+            <>
+              <h2 className="mb-3">How are the folders laid out?</h2>
+              <div className="d-grid gap-2" role="radiogroup" aria-label="Layout" style={{ gridTemplateColumns: "1fr 1fr" }}>
+                <button
+                  type="button"
+                  role="radio"
+                  aria-checked={layout === "nested"}
+                  className="choice-card"
+                  onClick={() => setLayout("nested")}
+                >
+                  <strong className="d-block">Under the account</strong>
+                  <span className="text-2 small">
+                    a booking stands in its customer’s folder; those without one have a folder of their own
+                  </span>
+                </button>
+                <button
+                  type="button"
+                  role="radio"
+                  aria-checked={layout === "flat"}
+                  className="choice-card"
+                  onClick={() => setLayout("flat")}
+                >
+                  <strong className="d-block">Flat by type</strong>
+                  <span className="text-2 small">all bookings side by side, all invoices side by side</span>
+                </button>
+              </div>
+            </>
+          ) : null}
+          {step === "preview" || step === "run" ? (
+            <>
+              <h2 className="mb-3">What real records would get</h2>
+              {types.map((key) => {
+                const rule = ruleFor(key);
+                return rule ? (
+                  <TypePreview
+                    key={key}
+                    typeKey={key}
+                    label={me.recordTypes.find((t) => t.key === key)?.plural ?? key}
+                    rule={{ ...rule, connection: known?.setUp === null ? connectionKey : rule.connection }}
+                  />
+                ) : null;
+              })}
+              {moved.length > 0 ? (
+                <p className="moves-note">
+                  {moved.map((k) => me.recordTypes.find((t) => t.key === k)?.plural).join(", ")} stand on another connection now. Records
+                  that have a folder keep it until you move them: Filing plan, More, What is out of step.
+                </p>
+              ) : null}
+            </>
+          ) : null}
+          {step === "result" ? <Result data={progress.data} onAgain={() => tryAgain.mutate()} isBusy={tryAgain.isPending} /> : null}
+        </div>
+      </div>
+      <div className="foot">
+        <Button
+          variant="quiet"
+          onClick={() =>
+            void kept.current.then(() => {
+              void client.invalidateQueries({ queryKey: ["connections"] });
+              router.push("/set-up");
+            })
+          }
+        >
+          {isNew && step !== "result" ? "Leave it for later" : "Set-up"}
+        </Button>
+        {at > 0 && step !== "result" ? (
+          <Button variant="plain" onClick={() => keep(stages[at - 1]?.key ?? "kind")}>
+            Back
+          </Button>
+        ) : null}
+        {step === "kind" ? (
+          <Button className="last" onClick={() => setStep("address")}>
+            Next
+          </Button>
+        ) : null}
+        {step === "address" ? (
+          <Button className="last" type="submit" form="connection-form" disabled={save.isPending || label.trim() === ""}>
+            Save and check
+          </Button>
+        ) : null}
+        {step === "check" ? (
+          <>
+            <Button variant="plain" onClick={() => check.mutate()} disabled={check.isPending}>
+              Check again
+            </Button>
+            <Button className="last" disabled={!passed} onClick={() => keep("types")}>
+              Next
+            </Button>
+          </>
+        ) : null}
+        {step === "types" ? (
+          <Button className="last" onClick={() => (types.length === 0 ? void finish() : keep("layout"))}>
+            {types.length === 0 ? "Only connect it" : "Next"}
+          </Button>
+        ) : null}
+        {step === "layout" ? (
+          <Button className="last" onClick={() => keep("preview")}>
+            Next
+          </Button>
+        ) : null}
+        {step === "preview" || step === "run" ? (
+          <Button className="last" disabled={run.isPending || types.length === 0} onClick={() => run.mutate()}>
+            Save the rules and make the folders
+          </Button>
+        ) : null}
+        {step === "result" ? (
+          <Link className="btn btn-primary last" href="/repository">
+            See the repository
+          </Link>
+        ) : null}
+      </div>
+    </div>
+  );
+  async function finish(): Promise<void> {
+    try {
+      if (isNew) await apiSend("PUT", `/connections/${connectionKey}/set-up`, { setUp: null });
+      void client.invalidateQueries();
+      notices.done(`${label} is connected`);
+      router.push("/set-up");
+    } catch (e) {
+      notices.wrong(e);
+    }
+  }
+}
+
+function Mark({ outcome }: { outcome: ProbeStep["outcome"] }) {
+  if (outcome === "ok") return <CheckCircleFill color="var(--moss)" aria-label="fine" />;
+  if (outcome === "failed") return <XCircleFill color="var(--rust)" aria-label="failed" />;
+  return outcome === "skipped" ? (
+    <DashCircle className="text-3" aria-label="not tried" />
+  ) : (
+    <QuestionCircle className="text-3" aria-label="not known" />
+  );
+}
+
+function valueOf(s: ProbeStep): string {
+  if (s.value === undefined) return s.outcome === "skipped" ? "not tried" : s.outcome === "unknown" ? "not said by it" : "";
+  return s.step === "space" ? `${sizeText(s.value)}` : Math.abs(s.value) < 2 ? "none" : `${s.value} s`;
+}
+
+function TypePreview({ typeKey, label, rule }: { typeKey: string; label: string; rule: FolderRule }) {
+  const preview = useQuery({
+    queryKey: ["rulePreview", typeKey, rule, "odd"],
+    // The connection that is being set up is not in use yet: names are shown by the limits of the first until then.
+    queryFn: ({ signal }) =>
+      apiSend<RulePreview>(
+        "POST",
+        `/folder-rules/${typeKey}/preview`,
+        { rule: { ...rule, connection: undefined, variants: [] }, sample: "odd" },
+        signal,
+      ),
+  });
+  const p = preview.data;
+  return (
+    <section className="mb-3">
+      <h3 className="h6 mb-1">
+        {label} {p ? <span className="text-2 fw-normal">{countText(p.records, "record")}</span> : null}
+      </h3>
+      {p?.errors.map((e) => (
+        <p key={e.message} className="problem mb-1">
+          {e.message}
+        </p>
+      ))}
+      <ul className="place">
+        {p?.samples.slice(0, 3).map((s) => (
+          <li key={s.key} className="text-2">
+            {s.segments.join(" › ")}
+          </li>
+        ))}
+      </ul>
+      {p && (p.clashCount > 0 || p.tooLong > 0) ? (
+        <p className="problem mb-0">
+          {p.clashCount > 0 ? `${countText(p.clashCount, "name is", "names are")} shared. ` : ""}
+          {p.tooLong > 0 ? `${countText(p.tooLong, "place is", "places are")} too long.` : ""}
+        </p>
+      ) : null}
+    </section>
+  );
+}
+
+function Result({ data, onAgain, isBusy }: { data: Job | undefined; onAgain: () => void; isBusy: boolean }) {
+  if (!data) return <Skeletons rows={2} />;
+  const over = ["done", "failed"].includes(data.state);
+  return (
+    <>
+      <h2 className="mb-2" aria-live="polite">
+        {over ? `${countText(data.done, "folder")} made` : "Making folders"}
+        {data.failed > 0 ? `, ${data.failed} not` : ""}
+      </h2>
+      <ProgressBar
+        now={data.done + data.failed}
+        max={Math.max(1, data.total ?? 1)}
+        style={{ height: 8 }}
+        aria-label="Folders made so far"
+        className="mb-3"
+      />
+      {data.failures.length > 0 ? (
+        <>
+          <Table size="sm">
+            <thead>
+              <tr>
+                <th>Record</th>
+                <th>Why not</th>
+              </tr>
+            </thead>
+            <tbody>
+              {data.failures.slice(0, 200).map((f) => (
+                <tr key={f.what}>
+                  <td>{f.what}</td>
+                  <td className="problem">{f.why}</td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+          {over ? (
+            <Button variant="plain" onClick={onAgain} disabled={isBusy}>
+              Try again for these
+            </Button>
+          ) : null}
+        </>
+      ) : null}
+    </>
+  );
+}

@@ -1,0 +1,463 @@
+"use client";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import Link from "next/link";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { Button, Form, Modal } from "react-bootstrap";
+import { Bookshelf, ChevronDown, ChevronRight, Copy, FileEarmark, Folder2, FolderFill, Hdd, Plus } from "react-bootstrap-icons";
+import { type NodeRendererProps, Tree, type TreeApi } from "react-arborist";
+import type { TreeNode } from "#server/repository/browse.ts";
+import { apiGet, apiSend, queryOf, wordsOf } from "../kit/api.ts";
+import { Columns } from "../kit/columns.tsx";
+import { useNotices } from "../kit/notices.tsx";
+import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
+import { countText } from "../kit/words.ts";
+import { useMe } from "../people/me-context.tsx";
+import { recordHref } from "../records/record-href.ts";
+import { OpenFolder } from "./open-folder.tsx";
+import { placeStateTone, placeStateWords } from "./state-words.ts";
+
+const ROW = 30;
+
+/** A line of the tree with what is below it, once that was asked for. */
+interface Branch extends TreeNode {
+  readonly children?: readonly Branch[];
+  /** More lines than are shown at once: they are found by typing. */
+  readonly truncated?: boolean;
+}
+
+/** The tree of every connection. A folder's lines are fetched when it is opened; however many there are, only those in sight are drawn. */
+export function RepositoryTree() {
+  const { me } = useMe();
+  const client = useQueryClient();
+  const [levels, setLevels] = useState<Readonly<Record<string, readonly Branch[]>>>({});
+  const [chosen, setChosen] = useState<Branch | null>(null);
+  const [q, setQ] = useState("");
+  const [error, setError] = useState<unknown>(null);
+  const [size, setSize] = useState({ width: 480, height: 500 });
+  const [step, setStep] = useState(0);
+  const [shelfFor, setShelfFor] = useState<{ readonly connection: string; readonly path: string } | null>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const tree = useRef<TreeApi<Branch> | null>(null);
+  const fetchLevel = async (connection: string | undefined, path: string): Promise<readonly Branch[]> => {
+    const answer = await client.fetchQuery({
+      queryKey: ["tree", connection, path],
+      queryFn: ({ signal }) =>
+        apiGet<{ items: TreeNode[]; truncated: boolean }>(`/repository/tree${queryOf({ connection, path })}`, signal),
+      staleTime: 3000,
+    });
+    const items: Branch[] = answer.items.map((n) => (n.kind === "document" ? n : { ...n, children: [] }));
+    if (answer.truncated) items.push({ ...moreOf(connection ?? "", path), truncated: true });
+    return items;
+  };
+  const top = useQuery({
+    queryKey: ["treeTop"],
+    queryFn: async () => {
+      const connections = await fetchLevel(undefined, "");
+      const only = connections[0];
+      const first = connections.length === 1 && only ? { [only.id]: await fetchLevel(only.connection, "") } : {};
+      return { connections, first };
+    },
+  });
+  const roots = useMemo(() => (top.data ? withLevels(top.data.connections, { ...top.data.first, ...levels }) : null), [top.data, levels]);
+  const reload = (): void => {
+    setLevels({});
+    client.removeQueries({ queryKey: ["tree"] });
+    void client.invalidateQueries({ queryKey: ["treeTop"] });
+  };
+  const isReady = roots !== null;
+  useEffect(() => {
+    const at = box.current;
+    if (!at || !isReady) return;
+    const watch = new ResizeObserver(([entry]) => {
+      if (entry) setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
+    });
+    watch.observe(at);
+    return () => watch.disconnect();
+  }, [isReady]);
+  const open = async (branch: Branch): Promise<void> => {
+    if (branch.children === undefined || branch.children.length > 0) return;
+    try {
+      const children = await fetchLevel(branch.connection, branch.path);
+      setLevels((now) => ({ ...now, [branch.id]: children }));
+    } catch (e) {
+      setError(e);
+    }
+  };
+  const found = useQuery({
+    queryKey: ["treeFind", q],
+    enabled: q.trim().length > 1,
+    queryFn: ({ signal }) =>
+      apiGet<{
+        items: {
+          path: string;
+          connection: string;
+          location: string;
+          record: TreeNode["record"];
+          documents: number;
+          state: string;
+          id: number;
+        }[];
+      }>(`/repository/locations${queryOf({ q: q.trim(), limit: 100 })}`, signal),
+    placeholderData: (p) => p,
+  });
+  if (error || top.isError)
+    return (
+      <Trouble
+        {...wordsOf(error ?? top.error)}
+        again={() => {
+          setError(null);
+          reload();
+        }}
+      />
+    );
+  if (roots === null) return <Skeletons rows={8} height={ROW} />;
+  return (
+    <>
+      <Columns name="repository" grows={0} step={step} sides={{ 1: { start: 400, min: 300, max: 620 } }}>
+        <section className="d-flex flex-column h-100" aria-label="Folders">
+          <div className="bar">
+            <Form.Control
+              size="sm"
+              placeholder="Find a folder"
+              aria-label="Find a folder"
+              value={q}
+              onChange={(e) => setQ(e.target.value)}
+              style={{ maxWidth: 280 }}
+            />
+            {me.may.plan ? (
+              <Button
+                size="sm"
+                variant="plain"
+                className="ms-auto"
+                onClick={() =>
+                  setShelfFor({
+                    connection: chosen?.connection ?? roots[0]?.connection ?? "",
+                    path: chosen?.kind === "shelf" ? chosen.path : "Shelves",
+                  })
+                }
+              >
+                <Plus /> Shelf
+              </Button>
+            ) : null}
+          </div>
+          {q.trim().length > 1 ? (
+            <div className="scroll" tabIndex={0} role="region" aria-label="Folders found">
+              {found.data?.items.length === 0 ? <p className="p-3 text-2">No folder is called that.</p> : null}
+              {found.data?.items.map((f) => (
+                <button
+                  key={f.id}
+                  type="button"
+                  className="tree-row"
+                  onClick={() => {
+                    setChosen({
+                      id: String(f.id),
+                      name: f.path.split("/").at(-1) ?? "",
+                      kind: "record",
+                      connection: f.connection,
+                      path: f.path,
+                      folders: 1,
+                      documents: f.documents,
+                      state: f.state === "empty" ? null : (f.state as Branch["state"]),
+                      record: f.record,
+                      code: null,
+                      folderId: f.id,
+                      location: f.location,
+                    });
+                    setStep(1);
+                  }}
+                >
+                  <Folder2 aria-hidden="true" /> <span className="text-truncate">{f.path.split("/").join(" › ")}</span>
+                  <span className="text-2 ms-auto">{f.documents > 0 ? countText(f.documents, "paper") : ""}</span>
+                </button>
+              ))}
+            </div>
+          ) : (
+            <div ref={box} className="flex-grow-1" style={{ minHeight: 0 }}>
+              <Tree<Branch>
+                ref={tree}
+                data={roots}
+                idAccessor="id"
+                childrenAccessor={(b) => (b.children as Branch[] | undefined) ?? null}
+                openByDefault={false}
+                initialOpenState={roots.length === 1 && roots[0] ? { [roots[0].id]: true } : {}}
+                disableDrag
+                disableDrop
+                disableEdit
+                width={size.width}
+                height={size.height}
+                rowHeight={ROW}
+                indent={18}
+                aria-label="Folders of the repository"
+                onToggle={(id) => {
+                  const node = tree.current?.get(id);
+                  if (node?.isOpen) void open(node.data);
+                }}
+                onSelect={(nodes) => {
+                  const node = nodes[0];
+                  if (node && node.data.truncated !== true) setChosen(node.data);
+                }}
+              >
+                {Line}
+              </Tree>
+            </div>
+          )}
+        </section>
+        <section className="d-flex flex-column h-100" aria-label="About the folder" style={{ background: "var(--paper-0)" }}>
+          <div className="bar step-back">
+            <Button variant="quiet" onClick={() => setStep(0)}>
+              Folders
+            </Button>
+          </div>
+          {chosen ? (
+            <About branch={chosen} onShelf={() => setShelfFor({ connection: chosen.connection, path: chosen.path })} onChanged={reload} />
+          ) : (
+            <Empty icon={<Folder2 size={28} />} title="Choose a folder or a paper">
+              Its exact place, its state and its record stand here.
+            </Empty>
+          )}
+        </section>
+      </Columns>
+      <ShelfDialog
+        at={shelfFor}
+        onHide={() => setShelfFor(null)}
+        onMade={() => {
+          setShelfFor(null);
+          reload();
+        }}
+      />
+    </>
+  );
+}
+
+function moreOf(connection: string, path: string): TreeNode {
+  return {
+    id: `${connection}/${path}/…`,
+    name: "More than a thousand: type a name above to find the others",
+    kind: "document",
+    connection,
+    path,
+    folders: 0,
+    documents: 0,
+    state: null,
+    record: null,
+    code: null,
+    folderId: null,
+    location: "",
+  };
+}
+
+/** The lines with what has been fetched below them so far. */
+function withLevels(branches: readonly Branch[], levels: Readonly<Record<string, readonly Branch[]>>): readonly Branch[] {
+  return branches.map((b) => {
+    const below = levels[b.id];
+    return below ? { ...b, children: withLevels(below, levels) } : b;
+  });
+}
+
+/** One line: drawn as it comes into sight. */
+function Line({ node, style, dragHandle }: NodeRendererProps<Branch>) {
+  const b = node.data;
+  const IconOf =
+    b.kind === "connection"
+      ? Hdd
+      : b.kind === "shelf"
+        ? Bookshelf
+        : b.kind === "document"
+          ? FileEarmark
+          : b.kind === "record"
+            ? FolderFill
+            : Folder2;
+  return (
+    <div
+      ref={dragHandle}
+      style={style}
+      className={`tree-row ${node.isSelected ? "is-chosen" : ""}`}
+      onClick={() => (node.isInternal ? node.toggle() : undefined)}
+    >
+      <span className="tree-open" aria-hidden="true">
+        {node.isInternal ? node.isOpen ? <ChevronDown size={12} /> : <ChevronRight size={12} /> : null}
+      </span>
+      {b.truncated ? null : (
+        <IconOf size={15} aria-hidden="true" className={b.kind === "record" || b.kind === "shelf" ? "of-record" : ""} />
+      )}
+      <span className={`text-truncate ${b.truncated ? "text-2" : ""}`}>{b.name}</span>
+      <span className="text-2 ms-auto ps-2 text-nowrap">
+        {b.state !== null && b.state !== "placed" ? (
+          <span className={`chip ${placeStateTone(b.state)} me-1`}>{placeStateWords[b.state]}</span>
+        ) : null}
+        {b.kind === "document"
+          ? ""
+          : b.documents > 0
+            ? countText(b.documents, "paper")
+            : b.folders > 1
+              ? b.folders.toLocaleString("en-GB")
+              : ""}
+      </span>
+    </div>
+  );
+}
+
+/** What is known of the chosen line: its record, its exact place, and the ways to it. */
+function About({ branch, onShelf, onChanged }: { branch: Branch; onShelf: () => void; onChanged: () => void }) {
+  const { me, recordType } = useMe();
+  const notices = useNotices();
+  const [path, setPath] = useState<string | null>(null);
+  const move = useMutation({
+    mutationFn: () => apiSend("PATCH", `/repository/shelves/${branch.folderId}`, { path }),
+    onSuccess: () => {
+      setPath(null);
+      notices.done("The shelf has moved");
+      onChanged();
+    },
+    onError: notices.wrong,
+  });
+  return (
+    <div className="know" tabIndex={0} role="region" aria-label="About it">
+      <section>
+        <div className="head">
+          <h2 className="text-break">{branch.name}</h2>
+          {branch.state ? <span className={`chip ${placeStateTone(branch.state)}`}>{placeStateWords[branch.state]}</span> : null}
+        </div>
+        {branch.record ? (
+          <p className="mb-2">
+            {recordType(branch.record.type)?.label}{" "}
+            <Link href={recordHref(branch.record)}>
+              {branch.record.key} {branch.record.title}
+            </Link>
+          </p>
+        ) : null}
+        {branch.code ? (
+          <p className="mb-2">
+            Document{" "}
+            <Link href={`/documents/${branch.code}`} className="mono">
+              {branch.code}
+            </Link>
+          </p>
+        ) : null}
+        {branch.kind === "shelf" ? <p className="text-2 mb-2">A shelf: papers of no record, and papers that stand elsewhere too.</p> : null}
+        {branch.location ? <p className="mono small text-break mb-2">{branch.location}</p> : null}
+        <div className="d-flex gap-2 flex-wrap">
+          {branch.location ? (
+            <Button
+              size="sm"
+              variant="plain"
+              onClick={() =>
+                void navigator.clipboard
+                  .writeText(branch.location)
+                  .then(() => notices.done("Place copied", { more: branch.location }), notices.wrong)
+              }
+            >
+              <Copy size={12} /> Copy the place
+            </Button>
+          ) : null}
+          {branch.location ? (
+            <OpenFolder location={branch.code ? branch.location.slice(0, branch.location.lastIndexOf("/")) : branch.location} />
+          ) : null}
+          {branch.kind === "shelf" && me.may.plan ? (
+            <>
+              <Button size="sm" variant="plain" onClick={onShelf}>
+                <Plus /> Shelf on it
+              </Button>
+              <Button size="sm" variant="plain" onClick={() => setPath(branch.path)}>
+                Rename or move
+              </Button>
+            </>
+          ) : null}
+        </div>
+        {path !== null ? (
+          <Form
+            className="mt-3"
+            onSubmit={(e) => {
+              e.preventDefault();
+              move.mutate();
+            }}
+          >
+            <Form.Label htmlFor="shelf-path">New place of the shelf</Form.Label>
+            <div className="d-flex gap-2">
+              <Form.Control id="shelf-path" value={path} onChange={(e) => setPath(e.target.value)} />
+              <Button type="submit" disabled={move.isPending || path.trim() === ""}>
+                Move
+              </Button>
+            </div>
+          </Form>
+        ) : null}
+      </section>
+    </div>
+  );
+}
+
+function ShelfDialog({
+  at,
+  onHide,
+  onMade,
+}: {
+  at: { readonly connection: string; readonly path: string } | null;
+  onHide: () => void;
+  onMade: () => void;
+}) {
+  const { me, company } = useMe();
+  const notices = useNotices();
+  const [name, setName] = useState("");
+  const [of, setOf] = useState(company ?? me.companies[0]?.code ?? "");
+  const [isConfidential, setConfidential] = useState(false);
+  const make = useMutation({
+    mutationFn: () =>
+      apiSend("POST", "/repository/shelves", {
+        connection: at?.connection,
+        path: `${at?.path ?? ""}/${name}`,
+        company: of,
+        isConfidential,
+      }),
+    onSuccess: () => {
+      notices.done(`Shelf ${name} made`);
+      setName("");
+      onMade();
+    },
+    onError: notices.wrong,
+  });
+  return (
+    <Modal show={at !== null} onHide={onHide} centered aria-labelledby="shelf-title">
+      <Form
+        onSubmit={(e) => {
+          e.preventDefault();
+          make.mutate();
+        }}
+      >
+        <Modal.Header closeButton>
+          <h2 id="shelf-title">A new shelf</h2>
+        </Modal.Header>
+        <Modal.Body>
+          <p className="text-2">It stands in {at?.path.split("/").join(" › ")}.</p>
+          <Form.Group controlId="shelf-name" className="mb-3">
+            <Form.Label>Name</Form.Label>
+            <Form.Control autoFocus value={name} onChange={(e) => setName(e.target.value)} placeholder="Minutes" />
+          </Form.Group>
+          <Form.Group controlId="shelf-company" className="mb-3">
+            <Form.Label>Company</Form.Label>
+            <Form.Select value={of} onChange={(e) => setOf(e.target.value)}>
+              {me.companies.map((c) => (
+                <option key={c.code} value={c.code}>
+                  {c.name}
+                </option>
+              ))}
+            </Form.Select>
+          </Form.Group>
+          <Form.Check
+            id="shelf-confidential"
+            label="Confidential: only for those who may see such papers"
+            checked={isConfidential}
+            onChange={(e) => setConfidential(e.target.checked)}
+          />
+        </Modal.Body>
+        <Modal.Footer>
+          <Button variant="plain" onClick={onHide}>
+            Cancel
+          </Button>
+          <Button type="submit" disabled={name.trim() === "" || make.isPending}>
+            Make the shelf
+          </Button>
+        </Modal.Footer>
+      </Form>
+    </Modal>
+  );
+}

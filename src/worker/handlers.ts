@@ -1,0 +1,92 @@
+import { z } from "zod";
+import type { Stage } from "#core/arrivals/journey.ts";
+import { giveUpReading, readArrival } from "#server/arrivals/read-arrival.ts";
+import { describeError, isOutage } from "#server/db/describe-error.ts";
+import { finishUnfiling } from "#server/documents/unfile.ts";
+import { carryPlan, pausePlan } from "#server/filing-plan/carry-plan.ts";
+import { drawPlan, giveUpDrawing } from "#server/filing-plan/draw-plan.ts";
+import { giveUpPlacing, placeDocument } from "#server/filing-plan/place-document.ts";
+import { systemCode } from "#server/ports/system-code.ts";
+import { importRecords } from "#server/records/import-records.ts";
+import { carryPointers } from "#server/repository/carry-pointers.ts";
+import { proveSome } from "#server/repository/prove-again.ts";
+import { provision } from "#server/repository/provision.ts";
+import { releaseLocal } from "#server/repository/release-local.ts";
+import { scanConnection } from "#server/repository/scan.ts";
+import { takeFound } from "#server/repository/take-found.ts";
+import { indexDocument } from "#server/search/index-document.ts";
+import { sealLines } from "#server/timeline/seal-lines.ts";
+
+/** A job's handler. `isLast` says that it will not be tried again: then it leaves the thing in a state that a person sees. */
+export type Handler = (payload: unknown, isLast: boolean) => Promise<void>;
+
+const arrivalPayload = z.object({ arrivalId: z.uuid() });
+const documentPayload = z.object({ documentId: z.number().int() });
+const planPayload = z.object({ plan: z.uuid() });
+const jobPayload = z.object({ job: z.uuid() });
+
+/** One handler for each stage; one that is missing does not compile. */
+export const handlers: Readonly<Record<Stage, Handler>> = {
+  async read(payload, isLast) {
+    const { arrivalId } = arrivalPayload.parse(payload);
+    await orGiveUp(
+      isLast,
+      () => readArrival(arrivalId),
+      () => giveUpReading(arrivalId),
+    );
+  },
+  async place(payload, isLast) {
+    const { documentId } = documentPayload.parse(payload);
+    await orGiveUp(
+      isLast,
+      () => placeDocument(documentId),
+      (why) => giveUpPlacing(documentId, why),
+    );
+  },
+  takeBack: (payload) => finishUnfiling(documentPayload.parse(payload).documentId),
+  index: (payload) => indexDocument(documentPayload.parse(payload).documentId),
+  async seal() {
+    await sealLines();
+  },
+  importRecords: (payload) => importRecords(jobPayload.parse(payload).job),
+  async drawPlan(payload, isLast) {
+    const { plan } = planPayload.parse(payload);
+    await orGiveUp(
+      isLast,
+      () => drawPlan(plan),
+      (why) => giveUpDrawing(plan, why),
+    );
+  },
+  async carryPlan(payload, isLast) {
+    const { plan } = planPayload.parse(payload);
+    try {
+      await carryPlan(plan);
+    } catch (error) {
+      // Nothing is given up on: the plan says what it waits for, and can be stopped, continued or undone.
+      await pausePlan(plan, systemCode(error) ?? "unknown", isLast && !isOutage(error));
+      throw error;
+    }
+  },
+  provision: (payload) => provision(jobPayload.parse(payload).job),
+  scan: (payload) => scanConnection(z.object({ connection: z.string() }).parse(payload).connection),
+  takeFound: (payload) => takeFound(z.object({ finding: z.number().int() }).parse(payload).finding),
+  async prove() {
+    await proveSome();
+  },
+  async releaseLocal() {
+    await releaseLocal();
+  },
+  pointers: () => carryPointers(),
+};
+
+/** Does something that is tried several times; at the last try it says what came of it instead of failing once more. */
+export async function orGiveUp(isLast: boolean, act: () => Promise<void>, giveUp: (why: string) => Promise<void>): Promise<void> {
+  try {
+    await act();
+  } catch (error) {
+    // While the database or the repository is away nothing is given up on: the tries are begun anew when it is back.
+    if (!isLast || isOutage(error) || systemCode(error) === "repository-unreachable") throw error;
+    console.error(`given up: ${describeError(error)}`);
+    await giveUp(systemCode(error) ?? "unknown");
+  }
+}

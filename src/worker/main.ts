@@ -1,0 +1,93 @@
+import { randomUUID } from "node:crypto";
+import { type Runner, run, type TaskList } from "graphile-worker";
+import { sql } from "drizzle-orm";
+import { stages } from "#core/arrivals/journey.ts";
+import { closeDb, db, pool } from "#server/db/connect.ts";
+import { describeError } from "#server/db/describe-error.ts";
+import { landingStore } from "#server/ports/adapters.ts";
+import { config } from "#server/settings/config.ts";
+import { addJob } from "#server/jobs/add-job.ts";
+import { watchRepositories } from "#server/repository/watch.ts";
+import { sealLines } from "#server/timeline/seal-lines.ts";
+import { handlers } from "./handlers.ts";
+import { takeUpLost } from "./take-up-lost.ts";
+
+/** How often the worker says that it lives, ms. */
+const BEAT_MS = 3000;
+/** A worker that was quiet for so long is dead, and its jobs are given to others, seconds. */
+const DEAD_AFTER_SECONDS = 15;
+/** Placements are proven again, and local copies that may go are looked for, so often, ms. */
+const UPKEEP_MS = 60_000;
+/** Halves of uploads older than this belong to nobody any more, ms. */
+const HALVES_MS = 24 * 60 * 60 * 1000;
+
+const name = `worker:${randomUUID()}`;
+const workerIds = new Set<string>();
+
+const tasks: TaskList = Object.fromEntries(
+  stages.map((stage) => [
+    stage,
+    async (payload, helpers) => {
+      await handlers[stage](payload, helpers.job.attempts >= helpers.job.max_attempts);
+    },
+  ]),
+);
+
+let runner: Runner | null = null;
+let stopping = false;
+
+async function beat(): Promise<void> {
+  await db().execute(sql`insert into heartbeat (process, at) values (${name}, now()) on conflict (process) do update set at = now()`);
+  for (const id of workerIds)
+    await db().execute(
+      sql`insert into heartbeat (process, at) values (${`runs:${id}`}, now()) on conflict (process) do update set at = now()`,
+    );
+  // Jobs of a worker that was killed are locked in its name: they are freed, so that nothing waits for it.
+  await db()
+    .execute(sql`with dead as (select distinct locked_by from graphile_worker._private_jobs where locked_at < now() - ${DEAD_AFTER_SECONDS} * interval '1 second'
+      and not exists (select 1 from heartbeat where process = 'runs:' || locked_by and at > now() - ${DEAD_AFTER_SECONDS} * interval '1 second'))
+    select graphile_worker.force_unlock_workers(array(select locked_by from dead where locked_by is not null))`);
+  await db().execute(sql`delete from heartbeat where at < now() - interval '1 hour'`);
+}
+
+async function main(): Promise<void> {
+  await landingStore().clearHalves(HALVES_MS);
+  runner = await run({ pgPool: pool(), taskList: tasks, concurrency: config().jobsAtOnce, noHandleSignals: true, pollInterval: 1000 });
+  runner.events.on("worker:create", ({ worker }) => workerIds.add(worker.workerId));
+  runner.events.on("job:start", ({ worker }) => workerIds.add(worker.workerId));
+  await beat();
+  const timers = [
+    setInterval(() => void beat().catch((error: unknown) => console.error(`heartbeat: ${describeError(error)}`)), BEAT_MS),
+    setInterval(() => void takeUpLost().catch((error: unknown) => console.error(`taking up: ${describeError(error)}`)), BEAT_MS),
+    setInterval(() => void sealLines().catch((error: unknown) => console.error(`sealing: ${describeError(error)}`)), BEAT_MS),
+  ];
+  const upkeep = async (): Promise<void> => {
+    for (const stage of ["prove", "releaseLocal", "pointers"] as const)
+      await addJob(db(), stage, {}, { key: stage, queue: "upkeep", priority: 3 });
+  };
+  timers.push(setInterval(() => void upkeep().catch((error: unknown) => console.error(`upkeep: ${describeError(error)}`)), UPKEEP_MS));
+  const watching = watchRepositories();
+  const stop = async (): Promise<void> => {
+    if (stopping) return;
+    stopping = true;
+    for (const timer of timers) clearInterval(timer);
+    await watching.end();
+    await runner?.stop();
+    await db()
+      .execute(sql`delete from heartbeat where process = ${name}`)
+      .catch(() => {});
+    await closeDb();
+    process.exit(0);
+  };
+  process.on("SIGTERM", () => void stop());
+  process.on("SIGINT", () => void stop());
+  console.log("worker ready");
+  await runner.promise;
+  // The runner only ends by itself when it cannot go on: whoever started us starts us again.
+  if (!stopping) process.exit(1);
+}
+
+main().catch((error: unknown) => {
+  console.error(`worker could not start: ${describeError(error)}`);
+  process.exit(1);
+});

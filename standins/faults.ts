@@ -1,0 +1,126 @@
+import http from "node:http";
+import { z } from "zod";
+
+/** What can be made to go wrong, each until it is turned off again. */
+export const faultsSchema = z.object({
+  /** Every answer waits so long, ms. */
+  slowMs: z.number().int().min(0).max(60_000).default(0),
+  /** Nobody is let in. */
+  refuses: z.boolean().default(false),
+  /** Nothing more fits: 507 for everything that writes. */
+  full: z.boolean().default(false),
+  /** So many calls of a hundred have their line dropped in the middle; which ones follows from a fixed seed. */
+  drops: z.number().int().min(0).max(100).default(0),
+  /** Every call that changes something is carried out twice; the second answer is given. */
+  twice: z.boolean().default(false),
+  /** No calls are answered at all. */
+  away: z.boolean().default(false),
+});
+export type Faults = z.infer<typeof faultsSchema>;
+
+/** Path under which faults are seen (GET) and set (PUT, JSON; what is left out is turned off). */
+export const FAULTS_PATH = "/.faults";
+const writing = ["PUT", "POST", "DELETE", "MOVE", "COPY", "MKCOL", "PROPPATCH"];
+const SEED = 20_261_118;
+/** A call that is kept to be carried out twice is no larger, bytes. */
+const KEPT_MAX = 256 * 1024 * 1024;
+
+/**
+ * Stands in front of a stand-in server on loopback and makes things go wrong on demand, as lines and servers do. Passes everything else through
+ * unchanged. Does not imitate: broken TLS, wrong bytes in an answer.
+ */
+export function startFaults(options: { readonly port: number; readonly behind: number }): Promise<http.Server> {
+  let faults = faultsSchema.parse({});
+  let chance = SEED;
+  const isUnlucky = (): boolean => (chance = (Math.imul(chance, 1_664_525) + 1_013_904_223) >>> 0) / 2 ** 32 < faults.drops / 100;
+  const server = http.createServer((request, response) => {
+    if (request.url === FAULTS_PATH) return void setFaults(request, response);
+    const isWriting = writing.includes(request.method ?? "");
+    if (faults.away) return void request.socket.destroy();
+    setTimeout(() => {
+      if (faults.refuses) return answer(response, 403);
+      if (faults.full && isWriting && request.method !== "DELETE") return answer(response, 507);
+      const drops = faults.drops > 0 && isUnlucky();
+      if (drops && isWriting) {
+        // Half of what is sent gets through; nobody answers.
+        request.once("data", () => request.socket.destroy());
+        setTimeout(() => request.socket.destroy(), 50).unref();
+        return;
+      }
+      if (faults.twice && isWriting) return void passTwice(request, response, options.behind);
+      pass(request, response, options.behind, drops);
+    }, faults.slowMs);
+  });
+  async function setFaults(request: http.IncomingMessage, response: http.ServerResponse): Promise<void> {
+    if (request.method === "PUT") {
+      const parsed = faultsSchema.safeParse(JSON.parse((await readAll(request)).toString("utf8") || "{}"));
+      if (!parsed.success) return answer(response, 400);
+      faults = parsed.data;
+      chance = SEED;
+    }
+    response.setHeader("content-type", "application/json");
+    response.end(JSON.stringify(faults));
+  }
+  return new Promise((resolve, reject) => {
+    server.once("error", reject);
+    server.listen(options.port, "127.0.0.1", () => resolve(server));
+  });
+}
+
+function pass(request: http.IncomingMessage, response: http.ServerResponse, behind: number, drops: boolean): void {
+  const onward = http.request(
+    { port: behind, host: "127.0.0.1", method: request.method, path: request.url, headers: request.headers },
+    (answered) => {
+      response.writeHead(answered.statusCode ?? 502, answered.headers);
+      if (!drops) return void answered.pipe(response);
+      // The head and half of the first piece, and then the line is gone.
+      answered.once("data", (piece: Buffer) => {
+        response.write(piece.subarray(0, piece.length >> 1), () => response.socket?.destroy());
+      });
+      answered.once("end", () => response.socket?.destroy());
+    },
+  );
+  onward.on("error", () => response.socket?.destroy());
+  response.on("close", () => onward.destroy());
+  request.pipe(onward);
+}
+
+async function passTwice(request: http.IncomingMessage, response: http.ServerResponse, behind: number): Promise<void> {
+  const body = await readAll(request);
+  const headers = { ...request.headers };
+  delete headers["transfer-encoding"];
+  if (body.length > 0) headers["content-length"] = String(body.length);
+  const send = (): Promise<{ readonly status: number; readonly headers: http.IncomingHttpHeaders; readonly body: Buffer }> =>
+    new Promise((resolve, reject) => {
+      const onward = http.request({ port: behind, host: "127.0.0.1", method: request.method, path: request.url, headers }, (answered) => {
+        readAll(answered).then((b) => resolve({ status: answered.statusCode ?? 502, headers: answered.headers, body: b }), reject);
+      });
+      onward.on("error", reject);
+      onward.end(body);
+    });
+  try {
+    await send();
+    const second = await send();
+    response.writeHead(second.status, second.headers);
+    response.end(second.body);
+  } catch {
+    response.socket?.destroy();
+  }
+}
+
+async function readAll(stream: AsyncIterable<Buffer | string>): Promise<Buffer> {
+  const pieces: Buffer[] = [];
+  let bytes = 0;
+  for await (const piece of stream) {
+    const buffer = Buffer.from(piece as Buffer);
+    bytes += buffer.length;
+    if (bytes > KEPT_MAX) throw new Error("too large for a stand-in");
+    pieces.push(buffer);
+  }
+  return Buffer.concat(pieces);
+}
+
+function answer(response: http.ServerResponse, status: number): void {
+  response.writeHead(status, { "content-type": "text/plain" });
+  response.end();
+}

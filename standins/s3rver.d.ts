@@ -1,0 +1,13 @@
+declare module "s3rver" {
+  /** Only what the stand-in uses. */
+  export default class S3rver {
+    constructor(options: {
+      readonly address: string;
+      readonly port: number;
+      readonly silent: boolean;
+      readonly directory: string;
+      readonly configureBuckets: readonly { readonly name: string; readonly configs: readonly string[] }[];
+    });
+    run(): Promise<unknown>;
+  }
+}
