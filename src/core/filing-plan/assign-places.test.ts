@@ -6,10 +6,11 @@ const wish = (id: number, current: string | null, ...names: readonly [string, ..
   id,
   current: current === null ? null : current.toLowerCase(),
   wanted: names.map(place),
-  numbered: (n) => place(`${names.at(-1)} (${n})`),
 });
+const assign = (wishes: readonly PlaceWish[], isHeld: (folded: string) => boolean) =>
+  assignPlaces(wishes, isHeld, (id, n) => place(`${wishes.find((w) => w.id === id)?.wanted.at(-1)?.path} (${n})`));
 const given = (wishes: readonly PlaceWish[], held: readonly string[] = []) =>
-  [...assignPlaces(wishes, (p) => held.includes(p))].sort(([a], [b]) => a - b).map(([, p]) => p.path);
+  [...assign(wishes, (p) => held.includes(p))].sort(([a], [b]) => a - b).map(([, p]) => p.path);
 
 describe("Places", () => {
   test.each([
@@ -35,12 +36,12 @@ describe("Places", () => {
       fc.property(fc.array(fc.tuple(name, fc.boolean()), { maxLength: 12 }), fc.array(name, { maxLength: 4 }), (asked, held) => {
         const others = held.map((h) => h.toLowerCase());
         const wishes = asked.map(([n, apart], i) => wish(i, null, n, ...(apart ? [`${n} k${i}`] : [])));
-        const first = assignPlaces(wishes, (p) => others.includes(p));
+        const first = assign(wishes, (p) => others.includes(p));
         expect(first.size).toBe(wishes.length);
         const folded = [...first.values()].map((p) => p.folded);
         expect(new Set(folded).size).toBe(folded.length);
         expect(folded.filter((p) => others.includes(p))).toEqual([]);
-        const again = assignPlaces(
+        const again = assign(
           wishes.map((w) => ({ ...w, current: first.get(w.id)?.folded ?? null })),
           (p) => others.includes(p),
         );

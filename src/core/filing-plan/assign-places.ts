@@ -1,3 +1,5 @@
+import { numberOf } from "./legal-name.ts";
+
 /** A place as it is written and as it is compared. */
 export interface Place {
   readonly path: string;
@@ -12,8 +14,6 @@ export interface PlaceWish {
   readonly current: string | null;
   /** Where it would best be: by the rule as it is, then told apart by its field. At least one. */
   readonly wanted: readonly Place[];
-  /** The last of `wanted` with a number behind it, from 2. */
-  readonly numbered: (number: number) => Place;
 }
 
 /** The place one got. */
@@ -22,14 +22,17 @@ export interface AssignedPlace extends Place {
   readonly by: "name" | "field" | "number";
 }
 
-const NUMBERED = / \((\d{1,6})\)(?:\.[a-z0-9]{1,8})?$/;
-
 /**
  * Gives everything a place of its own (promise 4). Who stands where the rule would have it stays; the others come in the order given: the plain
  * name when it is free, else told apart by the field, else with a number. One that has a number already keeps it as long as it needs one, so that
- * nothing moves about for nothing. `isHeld` says whether something outside of `wishes` has a place. The same input gives the same answer.
+ * nothing moves about for nothing. `isHeld` says whether something outside of `wishes` has a place; `numbered` gives the last place that one wished for
+ * with a number behind it, from 2. The same input gives the same answer.
  */
-export function assignPlaces(wishes: readonly PlaceWish[], isHeld: (folded: string) => boolean): ReadonlyMap<number, AssignedPlace> {
+export function assignPlaces(
+  wishes: readonly PlaceWish[],
+  isHeld: (folded: string) => boolean,
+  numbered: (id: number, number: number) => Place,
+): ReadonlyMap<number, AssignedPlace> {
   const given = new Map<number, AssignedPlace>();
   const taken = new Set<string>();
   const give = (wish: PlaceWish, place: Place, by: AssignedPlace["by"]): void => {
@@ -49,14 +52,14 @@ export function assignPlaces(wishes: readonly PlaceWish[], isHeld: (folded: stri
       give(wish, place, at === 0 ? "name" : "field");
       continue;
     }
-    const has = Number(NUMBERED.exec(wish.current ?? "")?.[1] ?? 0);
-    const own = has >= 2 ? wish.numbered(has) : null;
+    const has = numberOf(wish.current ?? "") ?? 0;
+    const own = has >= 2 ? numbered(wish.id, has) : null;
     if (own && own.folded === wish.current && !taken.has(own.folded)) {
       give(wish, own, "number");
       continue;
     }
     for (let number = 2; ; number++) {
-      const candidate = wish.numbered(number);
+      const candidate = numbered(wish.id, number);
       if (!isFree(candidate)) continue;
       give(wish, candidate, "number");
       break;

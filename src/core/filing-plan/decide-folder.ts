@@ -23,9 +23,19 @@ export type EffectiveRule = Pick<FolderRule, "connection" | "inside" | "rootFold
 /** The rule for one record: the first variant whose conditions it fits, over the rule itself. */
 export function ruleFor(record: FolderRecord, rule: FolderRule): EffectiveRule {
   const at = rule.variants.findIndex((v) => v.when.every((c) => fits(record, c)));
+  let known = effective.get(rule);
+  if (!known) effective.set(rule, (known = [withoutVariant(rule), ...rule.variants.map((_, n) => withVariant(rule, n))]));
+  return known[at + 1] ?? withoutVariant(rule);
+}
+
+/** Rules with each of their variants taken in, made once: whole filing plans are worked out record by record. */
+const effective = new WeakMap<FolderRule, readonly EffectiveRule[]>();
+
+const withoutVariant = (rule: FolderRule): EffectiveRule => ({ ...rule, variant: null });
+
+function withVariant(rule: FolderRule, at: number): EffectiveRule {
   const variant = rule.variants[at];
-  const base = { ...rule, variant: variant ? at : null };
-  if (!variant) return base;
+  if (!variant) return withoutVariant(rule);
   return {
     connection: variant.connection ?? rule.connection,
     inside: variant.inside === false ? null : rule.inside,
@@ -91,12 +101,7 @@ export function decideFolder(
   const rule = ruleFor(record, folderRule);
   const legal = (text: string): string => legalName(text, limits);
   const unassigned = rule.inside !== null && above === null;
-  const steps = (text: string): string[] =>
-    text
-      .split("/")
-      .map((s) => s.trim())
-      .filter((s) => s !== "")
-      .map(legal);
+  const steps = (text: string): readonly string[] => fixedSteps(text, limits);
   const base =
     rule.inside !== null && above === null
       ? steps(rule.inside.otherwise)
@@ -111,6 +116,26 @@ export function decideFolder(
     toldApart: apart === null || apart === "" ? null : [...base, legal(`${own} ${apart}`)],
     unassigned,
   };
+}
+
+const fixed = new WeakMap<NamingLimits, Map<string, readonly string[]>>();
+/** Paths kept as legal steps; rules have a handful, previews of a rule being typed some hundreds. */
+const FIXED_MAX = 500;
+
+/** The legal steps of a path that a rule gives as it is; made once for each. */
+function fixedSteps(text: string, limits: NamingLimits): readonly string[] {
+  let known = fixed.get(limits);
+  if (!known || known.size > FIXED_MAX) fixed.set(limits, (known = new Map<string, readonly string[]>()));
+  let steps = known.get(text);
+  if (!steps) {
+    steps = text
+      .split("/")
+      .map((s) => s.trim())
+      .filter((s) => s !== "")
+      .map((s) => legalName(s, limits));
+    known.set(text, steps);
+  }
+  return steps;
 }
 
 /** A record's value as text for a pattern: its own key, title and so on, else the field; null when it has none. */

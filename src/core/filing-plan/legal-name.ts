@@ -98,6 +98,20 @@ export function foldPath(segments: readonly string[]): string {
   return segments.map(foldName).join("/");
 }
 
+/** Folds paths as `foldPath` does, remembering the folders above: for many paths of one plan. Make a new one for each piece of work. */
+export function pathFolder(): (path: string) => string {
+  const known = new Map<string, string>([["", ""]]);
+  const fold = (path: string): string => {
+    const cut = path.lastIndexOf("/");
+    if (cut === -1) return foldName(path);
+    const above = path.slice(0, cut);
+    let folded = known.get(above);
+    if (folded === undefined) known.set(above, (folded = fold(above)));
+    return `${folded}/${foldName(path.slice(cut + 1))}`;
+  };
+  return fold;
+}
+
 /** The ending of a file name with its dot, lower case, only when it is a plain one; else "". */
 export function endingOf(fileName: string): string {
   return /\.[A-Za-z0-9]{1,8}$/.exec(fileName)?.[0].toLowerCase() ?? "";
@@ -108,6 +122,19 @@ export function numberedName(name: string, ending: string, number: number, limit
   const suffix = ` (${number})`;
   const stem = name.slice(0, name.length - ending.length);
   return trimEdges(cutToBytes(stem, limits.nameBytesMax - utf8Bytes(suffix) - utf8Bytes(ending))) + suffix + ending;
+}
+
+const NUMBER_OF_NAMESAKE = / \((\d{1,6})\)(?=\.[A-Za-z0-9]{1,8}$|$)/;
+
+/** A name or path without the number that `numberedName` put behind it; as it is when it has none. */
+export function withoutNumber(name: string): string {
+  return name.replace(NUMBER_OF_NAMESAKE, "");
+}
+
+/** The number that tells a name or path from its namesakes; null when it has none. */
+export function numberOf(name: string): number | null {
+  const found = NUMBER_OF_NAMESAKE.exec(name)?.[1];
+  return found === undefined ? null : Number(found);
 }
 
 function trimEdges(name: string): string {

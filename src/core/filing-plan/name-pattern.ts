@@ -77,7 +77,9 @@ export function renderPattern(parts: readonly PatternPart[], valueOf: (field: st
     }
     return "";
   });
-  return pieces.join("").replace(/\s+/gu, " ").trim();
+  const whole = pieces.join("");
+  // Most names have only single blanks; the folding is for the others.
+  return (/[^\S ]|  /u.test(whole) ? whole.replace(/\s+/gu, " ") : whole).trim();
 }
 
 function parseChoice(piece: string): PatternChoice | string {

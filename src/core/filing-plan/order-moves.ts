@@ -22,10 +22,15 @@ export function orderMoves(moves: readonly Move[]): readonly MoveStep[] {
   const byFrom = new Map(moves.map((m) => [m.from, m]));
   const byId = new Map(moves.map((m) => [m.id, m]));
   const aside = new Set<number>();
+  // Folders that were looked at, with all above them: most moves go to a few.
+  const looked = new Set<string>();
   for (const m of moves) {
     if (m.from === m.to) aside.add(m.id);
     for (let cut = m.to.lastIndexOf("/"); cut > 0; cut = m.to.lastIndexOf("/", cut - 1)) {
-      const inside = byFrom.get(m.to.slice(0, cut));
+      const above = m.to.slice(0, cut);
+      if (looked.has(above)) break;
+      looked.add(above);
+      const inside = byFrom.get(above);
       if (inside) aside.add(inside.id);
     }
   }

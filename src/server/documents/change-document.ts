@@ -2,7 +2,7 @@ import { eq, inArray, sql } from "drizzle-orm";
 import { z } from "zod";
 import { allowsDocument, allowsRecord } from "#core/access/grants.ts";
 import { fieldValuesSchema } from "#core/documents/properties-schema.ts";
-import { endingOf } from "#core/filing-plan/legal-name.ts";
+import { endingOf, withoutNumber } from "#core/filing-plan/legal-name.ts";
 import { isCalendarDay } from "#core/records/parse-field-values.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { type DocumentCode, documentCodeOf } from "#core/shared/brand.ts";
@@ -220,8 +220,7 @@ async function changeIn(
 
 /** Whether two paths are the same but for a number that tells namesakes apart. */
 function sameBut(a: string, b: string): boolean {
-  const bare = (p: string): string => p.replace(/ \(\d+\)(?=\.[A-Za-z0-9]{1,8}$|$)/, "");
-  return a === b || bare(a) === bare(b);
+  return a === b || withoutNumber(a) === withoutNumber(b);
 }
 
 function keptProperties(values: FieldValues, keys: readonly string[]): FieldValues {

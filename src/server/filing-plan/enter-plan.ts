@@ -2,7 +2,7 @@ import { randomUUID } from "node:crypto";
 import type { Tx } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
-import type { PlanAbout, PlanCause } from "./draw-plan.ts";
+import type { PlanAbout, PlanCause } from "./begin-plan.ts";
 import { movePlan } from "./tables.ts";
 
 /** Enters a plan that is still to be drawn, and answers its id. */

@@ -1,5 +1,5 @@
 import { and, eq, inArray, sql } from "drizzle-orm";
-import { endingOf, foldName, numberedName } from "#core/filing-plan/legal-name.ts";
+import { endingOf, foldName, numberedName, numberOf, withoutNumber } from "#core/filing-plan/legal-name.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { localFile } from "../documents/local-file.ts";
@@ -117,10 +117,9 @@ async function stepAside(
 ): Promise<void> {
   const ending = endingOf(name);
   const limits = await limitsOf(at.connection);
-  const base = name.replace(/ \(\d+\)(?=\.[A-Za-z0-9]{1,8}$|$)/, "");
+  const base = withoutNumber(name);
   const taken = await namesTaken(tx, at.connection, at.pathFolded);
-  const number = Number(/ \((\d+)\)(?=\.[A-Za-z0-9]{1,8}$|$)/.exec(name)?.[1] ?? 1);
-  for (let next = number + 1; ; next++) {
+  for (let next = (numberOf(name) ?? 1) + 1; ; next++) {
     const candidate = numberedName(base, ending, next, limits);
     if (taken.has(foldName(candidate))) continue;
     await tx.execute(

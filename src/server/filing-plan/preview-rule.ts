@@ -2,7 +2,7 @@ import { sql, type SQL } from "drizzle-orm";
 import { allowsAnywhere } from "#core/access/grants.ts";
 import { decideFolder, ruleFor } from "#core/filing-plan/decide-folder.ts";
 import { checkFolderRule, type FolderRule } from "#core/filing-plan/folder-rule.ts";
-import { foldName, foldPath, legalName, type NamingLimits, utf8Bytes } from "#core/filing-plan/legal-name.ts";
+import { foldName, foldPath, legalName, type NamingLimits, utf8Bytes, withoutNumber } from "#core/filing-plan/legal-name.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { type FieldError, ok, refuse, type Result } from "#core/shared/result.ts";
 import { recordFilter } from "../access/filters.ts";
@@ -246,7 +246,7 @@ async function loadPlanRecords(scope: SQL, fields: readonly string[]): Promise<r
 /** Whether a record's folder is where a rule would have it, with or without what tells it apart. */
 function isInStep(row: PlanRecord, plain: string, apart: string | null, connection: string): boolean {
   if (row.connection !== connection || row.path === null) return false;
-  const bare = row.path.replace(/ \(\d+\)$/, "");
+  const bare = withoutNumber(row.path);
   return row.path === plain || row.path === apart || bare === plain || bare === apart;
 }
 

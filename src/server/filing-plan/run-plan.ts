@@ -7,7 +7,7 @@ import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { writeLines } from "../timeline/write-lines.ts";
-import { planAboutSchema } from "./draw-plan.ts";
+import { planAboutSchema } from "./begin-plan.ts";
 import { saveRuleIn } from "./load-plan.ts";
 import { movePlan, moveStep } from "./tables.ts";
 
@@ -200,11 +200,15 @@ export async function actOnPlanAs(actor: Actor, id: string, act: PlanAct): Promi
       const saved = await saveRuleIn(tx, actor, about.rule.recordType, about.ruleBefore, null);
       if (!saved.ok) return saved;
     }
-    if (act === "retry")
+    if (act === "retry") {
       await tx
         .update(moveStep)
         .set({ state: "planned", why: null })
         .where(and(eq(moveStep.planId, id), inArray(moveStep.state, ["failed", "clash"]), sql`why is distinct from 'path-too-long'`));
+      await tx.execute(
+        sql`update move_plan set failed = 0, clashes = (select count(*) from move_step where plan_id = ${id} and state = 'clash') where id = ${id}`,
+      );
+    }
     const changed = await tx
       .update(movePlan)
       .set({ state: way.to, why: null, ...(act === "start" ? { startedAt: now() } : {}), ...(act === "stop" ? {} : { endedAt: null }) })

@@ -200,7 +200,8 @@ export const moveStep = pgTable(
   },
   (t) => [
     primaryKey({ columns: [t.planId, t.position] }),
-    index("move_step_next").on(t.planId, t.state, t.wave, t.position),
+    // Without the state: that changes twice for each step, and an index that knows it would be written each time.
+    index("move_step_wave").on(t.planId, t.wave, t.position),
     check("move_step_state_known", sql`${t.state} in ('planned','moving','moved','failed','clash')`),
   ],
 );

@@ -1,5 +1,6 @@
 import { sql } from "drizzle-orm";
 import { decideFolder, ruleFor } from "#core/filing-plan/decide-folder.ts";
+import { withoutNumber } from "#core/filing-plan/legal-name.ts";
 import { db } from "../db/connect.ts";
 import { loadRules } from "../filing-plan/load-plan.ts";
 import { limitsOf } from "../filing-plan/open-repository.ts";
@@ -29,8 +30,7 @@ export async function folderOutOfStep(row: typeof record.$inferSelect): Promise<
   if (holds.inside && row.aboveId !== null && now.above === null) return null;
   const proposal = decideFolder(about, rule, holds.inside ? (now.above?.split("/") ?? null) : null, await limitsOf(holds.connection));
   const wanted = [proposal.segments, ...(proposal.toldApart ? [proposal.toldApart] : [])].map((s) => s.join("/"));
-  if (holds.connection === now.connection && wanted.includes(now.path.replace(/ \(\d+\)$/, ""))) return null;
-  if (holds.connection === now.connection && wanted.includes(now.path)) return null;
+  if (holds.connection === now.connection && (wanted.includes(now.path) || wanted.includes(withoutNumber(now.path)))) return null;
   const count = await db().execute<{ n: number }>(sql`select count(*)::int as n from placement p join folder f on f.id = p.folder_id
     where f.connection = ${now.connection} and (f.path_folded = ${now.path_folded} or f.path_folded >= ${`${now.path_folded}/`} and f.path_folded < ${`${now.path_folded}0`})`);
   return { from: now.path, to: wanted[0] ?? now.path, documents: count.rows[0]?.n ?? 0 };

@@ -1,41 +1,25 @@
 import { createHash } from "node:crypto";
-import { and, eq, sql } from "drizzle-orm";
+import { eq, sql } from "drizzle-orm";
 import { compareListing, type KnownFile, type ListedFile } from "#core/filing-plan/compare-listing.ts";
 import { foldName, foldPath } from "#core/filing-plan/legal-name.ts";
-import { db, type Tx } from "../db/connect.ts";
+import { db } from "../db/connect.ts";
 import { connectionInUse, openRepository } from "../filing-plan/open-repository.ts";
 import { pathsAbove } from "../filing-plan/still-folder.ts";
-import { connection, finding, folder, placement } from "../filing-plan/tables.ts";
+import { connection } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { now } from "../ports/clock.ts";
-import type { FolderListing, Repository, SeenFile } from "../ports/repository.ts";
+import type { FolderListing, SeenFile } from "../ports/repository.ts";
 import { systemCode } from "../ports/system-code.ts";
-import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
-import { offerFolder } from "./offer-folder.ts";
+import { IdSet } from "./id-set.ts";
+import { offerFolders } from "./offer-folders.ts";
+import { enterFinding, type Fresh, type Gone, MATCHED_MAX, respell, settleDifferences } from "./settle-differences.ts";
 import { idArray, textArray } from "../db/sql-arrays.ts";
 
 /** Folders compared with the database in one go. */
 const AT_ONCE = 400;
-/** A file is taken when it has not changed for so long, seconds: until then somebody may still be writing it. */
-export const SETTLE_SECONDS = 3;
-/** Differences kept until the end of a scan to find out what was moved; beyond that each is taken as it looks. */
-const MATCHED_MAX = 5000;
+/** Folders asked for in one go. */
+const PAGE = 10_000;
 
-interface Gone {
-  readonly documentId: number;
-  readonly path: string;
-  readonly sizeBytes: number | null;
-  readonly sha256: string | null;
-  /** Its whole folder is no longer there. */
-  readonly withFolder: boolean;
-}
-interface Fresh {
-  readonly file: SeenFile;
-  readonly folderId: number | null;
-  readonly recordId: number | null;
-  /** Stands in no record's folder: of interest only if it is one of ours that was moved there. */
-  readonly isStray: boolean;
-}
 interface Row {
   readonly id: number;
   readonly path: string;
@@ -73,10 +57,19 @@ export async function scanConnection(key: string): Promise<void> {
     const met = new IdSet();
     const gone: Gone[] = [];
     const fresh: Fresh[] = [];
+    // Asked for while the repository is listed; what is made meanwhile is looked for the next time.
+    const filled = foldersWithPapers(key);
+    filled.catch(() => {});
     let batch: FolderListing[] = [];
+    // One batch is compared while the next is listed; never more than these two are held.
+    let comparing = Promise.resolve();
     const look = async (): Promise<void> => {
-      await compareBatch(key, batch, met, { gone, fresh, counts });
+      const listed = batch;
       batch = [];
+      await comparing;
+      comparing = compareBatch(key, listed, met, { gone, fresh, counts });
+      // What goes wrong is thrown where it is waited for.
+      comparing.catch(() => {});
     };
     for await (const listing of repository.walk()) {
       counts.folders++;
@@ -85,8 +78,9 @@ export async function scanConnection(key: string): Promise<void> {
       if (batch.length >= AT_ONCE) await look();
     }
     await look();
-    gone.push(...(await goneWithTheirFolder(key, met)));
-    await settle(key, repository, gone, fresh, counts);
+    await comparing;
+    gone.push(...(await goneWithTheirFolder((await filled).without(met))));
+    await settleDifferences(key, repository, gone, fresh, counts);
     // What had been found and is no longer there needs no decision.
     await db().execute(
       sql`delete from finding where connection = ${key} and kind in ('new','folder') and state in ('settling','open') and changed_at < ${startedAt}`,
@@ -115,10 +109,10 @@ async function placeAgainAfterOutage(key: string): Promise<void> {
 
 /** What a listing looks like, in a few bytes. */
 export function digestOf(files: readonly SeenFile[]): string {
-  const hash = createHash("sha1");
+  let text = "";
   for (const f of [...files].sort((a, b) => (a.path < b.path ? -1 : 1)))
-    hash.update(`${f.path.slice(f.path.lastIndexOf("/") + 1)}\0${f.sizeBytes}\0${f.modifiedMs}\0${f.mark}\0`);
-  return hash.digest("base64");
+    text += `${f.path.slice(f.path.lastIndexOf("/") + 1)}\0${f.sizeBytes}\0${f.modifiedMs}\0${f.mark}\0`;
+  return createHash("sha1").update(text).digest("base64");
 }
 
 async function compareBatch(
@@ -129,7 +123,7 @@ async function compareBatch(
 ): Promise<void> {
   if (batch.length === 0) return;
   const rows = await db().execute<Row & Record<string, unknown>>(
-    sql`select id, path, kind, record_id, digest, is_moving from folder where connection = ${key} and path = any(${textArray(batch.map((b) => b.folder))}::text[])`,
+    sql`select id, path, kind, record_id, digest, is_moving from folder where connection = ${key} and path_folded = any(${textArray(batch.map((b) => foldedPath(b.folder)))}::text[])`,
   );
   const byPath = new Map(rows.rows.map((r) => [r.path, r]));
   const agreed: { id: number; digest: string }[] = [];
@@ -209,6 +203,8 @@ async function compareBatch(
   if (strange.length > 0) await lookAtStrange(key, strange, found.fresh);
 }
 
+const foldedPath = (path: string): string => (path === "" ? "" : foldPath(path.split("/")));
+
 const fileOf = (folderPath: string, f: ListedFile): SeenFile => ({
   path: folderPath === "" ? f.name : `${folderPath}/${f.name}`,
   sizeBytes: f.sizeBytes,
@@ -220,9 +216,10 @@ const fileOf = (folderPath: string, f: ListedFile): SeenFile => ({
 async function lookAtStrange(key: string, strange: readonly FolderListing[], fresh: Fresh[]): Promise<void> {
   const above = [...new Set(strange.flatMap((s) => pathsAbove(s.folder)))];
   const rows = await db().execute<{ path: string; id: number; record_id: number | null; kind: string }>(
-    sql`select path, id, record_id, kind from folder where connection = ${key} and path = any(${textArray(above)}::text[])`,
+    sql`select path, id, record_id, kind from folder where connection = ${key} and path_folded = any(${textArray(above.map(foldedPath))}::text[])`,
   );
   const byPath = new Map(rows.rows.map((r) => [r.path, r]));
+  const offered: string[] = [];
   for (const listing of strange) {
     const owner = pathsAbove(listing.folder)
       .toReversed()
@@ -233,232 +230,34 @@ async function lookAtStrange(key: string, strange: readonly FolderListing[], fre
       for (const file of listing.files) fresh.push({ file, folderId: null, recordId: owner.record_id, isStray: false });
     else {
       if (fresh.length < MATCHED_MAX) for (const file of listing.files) fresh.push({ file, folderId: null, recordId: null, isStray: true });
-      if (listing.folder !== "") await offerFolder(key, listing.folder);
+      if (listing.folder !== "") offered.push(listing.folder);
     }
+  }
+  await offerFolders(key, offered);
+}
+
+/** Folders in which placed papers should be. */
+async function foldersWithPapers(key: string): Promise<IdSet> {
+  const filled = new IdSet();
+  for (let after = 0; ;) {
+    const { rows } = await db().execute<{ id: number; has: boolean }>(
+      sql`select f.id, not f.is_moving and exists (select 1 from placement p where p.folder_id = f.id and p.state = 'placed') as has
+        from folder f where f.connection = ${key} and f.id > ${after} order by f.id limit ${PAGE}`,
+    );
+    for (const r of rows) if (r.has) filled.add(r.id);
+    const last = rows.at(-1);
+    if (rows.length < PAGE || !last) return filled;
+    after = last.id;
   }
 }
 
 /** Documents whose whole folder is no longer there. */
-async function goneWithTheirFolder(key: string, met: IdSet): Promise<readonly Gone[]> {
-  const rows = await db().execute<{ id: number }>(
-    sql`select f.id from folder f where f.connection = ${key} and not f.is_moving and exists (select 1 from placement p where p.folder_id = f.id and p.state = 'placed')`,
-  );
-  const ids = rows.rows.map((r) => r.id).filter((id) => !met.has(id));
-  if (ids.length === 0) return [];
+async function goneWithTheirFolder(folderIds: readonly number[]): Promise<readonly Gone[]> {
+  if (folderIds.length === 0) return [];
   const gone = await db().execute<{ id: number; path: string; bytes: number | null; sha256: string | null }>(
     sql`select p.document_id as id, pl.path, p.seen_bytes as bytes, p.sha256 from placement p join place pl on pl.document_id = p.document_id
-      where p.state = 'placed' and p.folder_id = any(${`{${ids.join(",")}}`}::bigint[])`,
+      join folder f on f.id = p.folder_id
+      where p.state = 'placed' and not f.is_moving and p.folder_id = any(${idArray(folderIds)}::bigint[])`,
   );
   return gone.rows.map((g) => ({ documentId: g.id, path: g.path, sizeBytes: g.bytes, sha256: g.sha256, withFolder: true }));
-}
-
-/** Tells what was moved from what is new and what is gone, by size and then by hash, and enters each. */
-async function settle(
-  key: string,
-  repository: Repository,
-  gone: readonly Gone[],
-  fresh: readonly Fresh[],
-  counts: { fresh: number; gone: number; moved: number },
-): Promise<void> {
-  const left = new Map(gone.map((g) => [g.documentId, g]));
-  const moved = new Set<string>();
-  if (gone.length <= MATCHED_MAX && fresh.length <= MATCHED_MAX)
-    for (const f of fresh) {
-      const likely = [...left.values()].filter((g) => g.sha256 !== null && (g.sizeBytes === null || g.sizeBytes === f.file.sizeBytes));
-      if (likely.length === 0) continue;
-      const sha256 = await repository.hashOf(f.file.path);
-      const is = likely.find((g) => g.sha256 === sha256);
-      if (!is || (await repository.look(is.path))) continue;
-      if (!(await follow(key, is, f))) continue;
-      left.delete(is.documentId);
-      moved.add(f.file.path);
-      counts.moved++;
-    }
-  for (const g of left.values()) {
-    // It may have come, or been moved by ourselves, since the folder was listed.
-    if (await repository.look(g.path)) continue;
-    if (await setAdrift(key, g)) counts.gone++;
-  }
-  for (const f of fresh) {
-    if (moved.has(f.file.path) || f.isStray) continue;
-    counts.fresh++;
-    await enterFinding(key, "new", f.file, { folderId: f.folderId, recordId: f.recordId, documentId: null });
-  }
-}
-
-/** A document whose file somebody moved or renamed: it is known there from now on. */
-async function follow(key: string, was: Gone, f: Fresh): Promise<boolean> {
-  const cut = f.file.path.lastIndexOf("/");
-  const folderPath = cut === -1 ? "" : f.file.path.slice(0, cut);
-  const name = f.file.path.slice(cut + 1);
-  return db().transaction(async (tx) => {
-    const about = (
-      await tx.execute<{ company: string; record_id: number | null; path: string }>(
-        sql`select d.company, (select record_id from clip where document_id = d.id order by position limit 1) as record_id, pl.path
-        from document d join place pl on pl.document_id = d.id join placement p on p.document_id = d.id where d.id = ${was.documentId} and p.state = 'placed' and p.taken_back_by is null for update of p`,
-      )
-    ).rows[0];
-    if (about?.path !== was.path) return false;
-    const pathFolded = folderPath === "" ? "" : foldPath(folderPath.split("/"));
-    await tx
-      .insert(folder)
-      .values({
-        recordId: f.recordId ?? about.record_id,
-        connection: key,
-        path: folderPath,
-        pathFolded,
-        kind: "within",
-        ruleStamp: "",
-        madeAt: now(),
-      })
-      .onConflictDoNothing();
-    const at = (
-      await tx
-        .select({ id: folder.id })
-        .from(folder)
-        .where(and(eq(folder.connection, key), eq(folder.pathFolded, pathFolded)))
-    )[0];
-    if (!at) return false;
-    const done = await tx
-      .update(placement)
-      .set({
-        folderId: at.id,
-        name,
-        nameFolded: foldName(name),
-        checkedAt: now(),
-        seenBytes: f.file.sizeBytes,
-        seenModifiedMs: f.file.modifiedMs,
-        seenMark: f.file.mark,
-      })
-      .where(and(eq(placement.documentId, was.documentId), eq(placement.state, "placed")))
-      .returning({ id: placement.documentId });
-    if (!done[0]) return false;
-    if (was.withFolder) await followFolder(tx, key, was.path.slice(0, was.path.lastIndexOf("/")), at.id);
-    await writeLines(tx, [
-      { verb: "foundMoved", who: PROGRAM, company: about.company, documentId: was.documentId, details: { path: f.file.path } },
-    ]);
-    return true;
-  });
-}
-
-/** A record's folder that somebody renamed or moved with all in it: once its last paper was met elsewhere, that other folder is the record's own. */
-async function followFolder(tx: Tx, key: string, was: string, nextId: number): Promise<void> {
-  const old = (
-    await tx
-      .select()
-      .from(folder)
-      .where(and(eq(folder.connection, key), eq(folder.path, was)))
-  )[0];
-  if (old?.kind !== "record") return;
-  const left = await tx.execute(sql`select 1 from placement where folder_id = ${old.id} limit 1`);
-  const next = (await tx.select().from(folder).where(eq(folder.id, nextId)))[0];
-  if (left.rows.length > 0 || next?.kind !== "within" || next.recordId !== old.recordId) return;
-  await tx.update(folder).set({ kind: "within" }).where(eq(folder.id, old.id));
-  await tx.update(folder).set({ kind: "record" }).where(eq(folder.id, next.id));
-}
-
-/** A document whose file is gone: adrift, until somebody says what is to become of it. */
-async function setAdrift(key: string, g: Gone): Promise<boolean> {
-  return db().transaction(async (tx) => {
-    const done = await tx.execute<{
-      id: number;
-      company: string;
-      record_id: number | null;
-    }>(sql`update placement p set state = 'adrift', why = 'gone'
-      from document d, place pl where d.id = p.document_id and pl.document_id = p.document_id and pl.path = ${g.path} and p.document_id = ${g.documentId}
-        and p.state = 'placed' and p.taken_back_by is null
-      returning d.id, d.company, (select record_id from clip where document_id = d.id order by position limit 1) as record_id`);
-    const about = done.rows[0];
-    if (!about) return false;
-    await tx
-      .insert(finding)
-      .values({
-        connection: key,
-        path: g.path,
-        pathFolded: foldPath(g.path.split("/")),
-        kind: "removed",
-        documentId: g.documentId,
-        recordId: about.record_id,
-        sha256: g.sha256,
-        state: "open",
-        foundAt: now(),
-        changedAt: now(),
-      })
-      .onConflictDoUpdate({
-        target: [finding.connection, finding.pathFolded, finding.kind],
-        set: {
-          state: "open",
-          documentId: g.documentId,
-          recordId: about.record_id,
-          sha256: g.sha256,
-          decision: null,
-          decidedBy: null,
-          foundAt: now(),
-          changedAt: now(),
-        },
-      });
-    await writeLines(tx, [{ verb: "foundGone", who: PROGRAM, company: about.company, documentId: g.documentId }]);
-    return true;
-  });
-}
-
-async function respell(documentId: number, folderId: number, name: string): Promise<void> {
-  await db()
-    .update(placement)
-    .set({ name })
-    .where(and(eq(placement.documentId, documentId), eq(placement.folderId, folderId), eq(placement.nameFolded, foldName(name))));
-}
-
-/** Notes a new or changed file; once it has not changed for a while it is taken. What somebody has decided to leave is left until it changes again. */
-async function enterFinding(
-  key: string,
-  kind: "new" | "changed",
-  file: SeenFile,
-  about: { readonly folderId: number | null; readonly recordId: number | null; readonly documentId: number | null },
-): Promise<void> {
-  const at = now();
-  const seen = { seenBytes: file.sizeBytes, seenModifiedMs: file.modifiedMs, seenMark: file.mark };
-  const rows = await db()
-    .insert(finding)
-    .values({
-      connection: key,
-      path: file.path,
-      pathFolded: foldPath(file.path.split("/")),
-      kind,
-      ...about,
-      ...seen,
-      state: "settling",
-      foundAt: at,
-      changedAt: at,
-    })
-    .onConflictDoUpdate({
-      target: [finding.connection, finding.pathFolded, finding.kind],
-      set: {
-        ...about,
-        ...seen,
-        changedAt: at,
-        state: sql`case when finding.seen_bytes is distinct from ${file.sizeBytes} or finding.seen_modified_ms is distinct from ${file.modifiedMs} then 'settling' else finding.state end`,
-      },
-    })
-    .returning({ id: finding.id, state: finding.state });
-  const row = rows[0];
-  if (row?.state === "settling")
-    await addJob(db(), "takeFound", { finding: row.id }, { key: `takeFound:${row.id}`, afterSeconds: SETTLE_SECONDS });
-}
-
-/** A set of row ids that takes one bit each. */
-class IdSet {
-  private bits = new Uint8Array(1 << 13);
-  add(id: number): void {
-    const at = Math.floor(id / 8);
-    if (at >= this.bits.length) {
-      const larger = new Uint8Array(Math.max(this.bits.length * 2, at + 1));
-      larger.set(this.bits);
-      this.bits = larger;
-    }
-    this.bits[at] = (this.bits[at] ?? 0) | (1 << (id % 8));
-  }
-  has(id: number): boolean {
-    return ((this.bits[Math.floor(id / 8)] ?? 0) & (1 << (id % 8))) !== 0;
-  }
 }

@@ -21,7 +21,7 @@ import { loadDocumentTypes } from "../records/load-types.ts";
 import { record } from "../records/tables.ts";
 import { loadLimits } from "../settings/load-settings.ts";
 import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
-import { SETTLE_SECONDS } from "./scan.ts";
+import { SETTLE_SECONDS } from "./settle-differences.ts";
 
 type Finding = typeof finding.$inferSelect;
 /** Queue that the register shows papers under which were put straight into the repository. */

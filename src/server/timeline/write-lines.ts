@@ -1,7 +1,7 @@
+import { sql } from "drizzle-orm";
 import type { Verb } from "#core/timeline/line.ts";
 import type { Tx } from "../db/connect.ts";
 import { now } from "../ports/clock.ts";
-import { timelineLine } from "./tables.ts";
 
 /** A line to be written. It is found from every thing it names. */
 export interface NewLine {
@@ -22,17 +22,17 @@ export const PROGRAM = "amber-clip";
 /** Adds lines to the timeline in the caller's transaction. */
 export async function writeLines(tx: Tx, lines: readonly NewLine[]): Promise<void> {
   if (lines.length === 0) return;
-  const at = now();
-  await tx.insert(timelineLine).values(
-    lines.map((l) => ({
-      at,
-      verb: l.verb,
-      who: l.who,
-      company: l.company ?? null,
-      documentId: l.documentId ?? null,
-      recordId: l.recordId ?? null,
-      arrivalId: l.arrivalId ?? null,
-      details: l.details ?? {},
-    })),
-  );
+  const rows = lines.map((l) => ({
+    verb: l.verb,
+    who: l.who,
+    company: l.company ?? null,
+    document_id: l.documentId ?? null,
+    record_id: l.recordId ?? null,
+    arrival_id: l.arrivalId ?? null,
+    details: l.details ?? {},
+  }));
+  // One parameter however many lines: a move plan writes thousands at a time.
+  await tx.execute(sql`insert into timeline_line (at, verb, who, company, document_id, record_id, arrival_id, details)
+    select ${now()}::timestamptz, x.* from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb)
+      as x(verb text, who text, company text, document_id bigint, record_id bigint, arrival_id uuid, details jsonb)`);
 }

@@ -1,4 +1,3 @@
-import { createReadStream } from "node:fs";
 import { stat } from "node:fs/promises";
 import type { Readable } from "node:stream";
 import {
@@ -15,11 +14,16 @@ import { bucketLimits } from "#core/filing-plan/legal-name.ts";
 import { type Sha256 } from "#core/shared/brand.ts";
 import { AppError } from "../app-error.ts";
 import { type FolderListing, hashStream, isOwnName, MARKER, type Repository, type SeenFile, stepsOf, TAKEN_BACK } from "../repository.ts";
+import { withBody } from "./body.ts";
 import { probeWith } from "./probe.ts";
 import { oneAtATime, statusOf, steady } from "./steady.ts";
 
 /** Seconds until a call is given up on when nothing moves. */
 const QUIET_MS = 20_000;
+/** That a bucket is ours is asked again after this, ms. */
+const OURS_MS = 5000;
+
+const MARK = JSON.stringify({ what: "Documents filed with Amber Clip live in this bucket." });
 
 /** How an S3-compatible bucket is reached. */
 export interface BucketAccess {
@@ -68,8 +72,11 @@ export function bucketRepository(at: BucketAccess): Repository {
           }
         : null;
     });
+  let oursUntil = 0;
   const mustBeOurs = async (): Promise<void> => {
+    if (Date.now() < oursUntil) return;
     if (!(await look(MARKER))) throw new AppError("repository-unreachable", "later", "the bucket is not there or not ours");
+    oursUntil = Date.now() + OURS_MS;
   };
   const hashNow = async (relative: string): Promise<Sha256 | null> => {
     const found = await orNull(() => client.send(new GetObjectCommand({ Bucket, Key: keyOf(relative) })));
@@ -84,12 +91,18 @@ export function bucketRepository(at: BucketAccess): Repository {
   };
   const hashOf = (relative: string): Promise<Sha256 | null> => steady(() => hashNow(relative));
   const drop = (relative: string) => steady(() => orNull(() => client.send(new DeleteObjectCommand({ Bucket, Key: keyOf(relative) }))));
-  const put = async (relative: string, open: () => Readable | string, size: number): Promise<void> => {
-    const Body = open();
+  const put = (relative: string, Body: Readable | Buffer | string, size: number) =>
+    client.send(new PutObjectCommand({ Bucket, Key: keyOf(relative), Body, ContentLength: size, IfNoneMatch: "*" }));
+  let refuses: boolean | null = null;
+  /** Whether the server keeps to the condition that nothing is replaced; not all do. Found out once, on the mark that stands there anyway. */
+  const refusesToReplace = async (): Promise<boolean> => {
+    if (refuses !== null) return refuses;
     try {
-      await client.send(new PutObjectCommand({ Bucket, Key: keyOf(relative), Body, ContentLength: size, IfNoneMatch: "*" }));
-    } finally {
-      if (typeof Body !== "string") Body.destroy();
+      await put(MARKER, MARK, Buffer.byteLength(MARK));
+      return (refuses = false);
+    } catch (error) {
+      if (statusOf(error) !== 412) return false;
+      return (refuses = true);
     }
   };
   /** One level of keys, all pages of it. */
@@ -146,10 +159,13 @@ export function bucketRepository(at: BucketAccess): Repository {
         steady(async () => {
           if (first) await mustBeOurs();
           first = false;
-          const there = await hashNow(relative);
-          if (there !== null) return there === sha256 ? { kind: "put" as const } : { kind: "taken" as const, sha256: there };
+          // A server that refuses to replace by itself need not be asked whether the name is free.
+          if (!(await refusesToReplace()) && (await head(relative))) {
+            const there = await hashNow(relative);
+            if (there !== null) return there === sha256 ? { kind: "put" as const } : { kind: "taken" as const, sha256: there };
+          }
           try {
-            await put(relative, () => createReadStream(localFile), size);
+            await withBody(localFile, size, (body) => put(relative, body, size));
           } catch (error) {
             // It may have been done all the same: asked twice, or the answer was lost.
             const now = await hashNow(relative);
@@ -218,8 +234,7 @@ export function bucketRepository(at: BucketAccess): Repository {
     prepare: () =>
       steady(async () => {
         if (await head(MARKER)) return;
-        const text = JSON.stringify({ what: "Documents filed with Amber Clip live in this bucket." });
-        await put(MARKER, () => text, Buffer.byteLength(text)).catch(async (error: unknown) => {
+        await put(MARKER, MARK, Buffer.byteLength(MARK)).catch(async (error: unknown) => {
           if (!(await head(MARKER))) throw error;
         });
       }),

@@ -1,5 +1,4 @@
 import { randomUUID } from "node:crypto";
-import { createReadStream } from "node:fs";
 import { stat } from "node:fs/promises";
 import { Readable } from "node:stream";
 import { createClient, type FileStat, type WebDAVClient } from "webdav";
@@ -17,6 +16,7 @@ import {
   stepsOf,
   TAKEN_BACK,
 } from "../repository.ts";
+import { withBody } from "./body.ts";
 import { probeWith } from "./probe.ts";
 import { oneAtATime, statusOf, steady } from "./steady.ts";
 
@@ -174,18 +174,14 @@ export function webdavRepository(at: WebdavAccess): Repository {
       const onTheWay = `${parentOf(relative)}/.${randomUUID()}.part`.replace(/^\//, "");
       return oneAtATime(`${at.address} ${on(relative)}`, () =>
         steady(async () => {
-          const there = await hashOf(relative);
-          if (there !== null) return there === sha256 ? { kind: "put" as const } : { kind: "taken" as const, sha256: there };
+          // Nobody is asked first whether the name is free: giving the file its own name is refused when it is not, and that is looked at then.
           if (!made.has(parentOf(relative))) await mustBeOurs();
           await makeFolder(parentOf(relative));
           try {
             // Under another name first: a line that drops in the middle never leaves half a paper under its own.
-            const stream = createReadStream(localFile);
-            try {
-              await client.putFileContents(on(onTheWay), stream as never, { overwrite: true, contentLength: size, ...carry() });
-            } finally {
-              stream.destroy();
-            }
+            await withBody(localFile, size, (body) =>
+              client.putFileContents(on(onTheWay), body as never, { overwrite: true, contentLength: size, ...carry() }),
+            );
             await moveOnce(onTheWay, relative);
           } catch (error) {
             forget(parentOf(relative));

@@ -1,5 +1,5 @@
 import { door } from "#server/api/door.ts";
-import { planOutOfStep, planRule } from "#server/filing-plan/draw-plan.ts";
+import { planOutOfStep, planRule } from "#server/filing-plan/begin-plan.ts";
 import { listPlans } from "#server/filing-plan/run-plan.ts";
 
 export const GET = door("plans", ({ actor }) => listPlans(actor));

@@ -1,0 +1,142 @@
+import { eq, sql } from "drizzle-orm";
+import { db, type Tx } from "../db/connect.ts";
+import { idArray } from "../db/sql-arrays.ts";
+import type { Step } from "./plan-step.ts";
+import { movePlan, moveStep } from "./tables.ts";
+
+/** Steps that are carried out together: all of one wave, or what was left under way. */
+export interface Chunk {
+  /** "stopped": the plan is not to go on. "turned": it goes the other way now, and what is under way has to be written down first. */
+  readonly kind: "steps" | "stopped" | "turned";
+  readonly steps: readonly Step[];
+  readonly wave: number | null;
+  readonly isBack: boolean;
+  /** The last of them, by wave and position. */
+  readonly last: { readonly wave: number; readonly position: number } | null;
+  /** Where the folders of its steps stand, by id. */
+  readonly folders: ReadonlyMap<number, string>;
+}
+
+/** The next steps, marked as under way. At the beginning (`before` null) steps that were under way when a process died come first. */
+export async function takeChunk(planId: string, before: Chunk | null, size: number): Promise<Chunk> {
+  return db().transaction(async (tx) => {
+    const plan = (await tx.select().from(movePlan).where(eq(movePlan.id, planId)).for("update"))[0];
+    const isBack = plan?.state === "undoing";
+    const chunkOf = (steps: readonly Step[], wave: number | null, folders: Chunk["folders"]): Chunk => ({
+      kind: "steps",
+      steps: steps.map((s) => (s.why === "back" ? turned(s) : s)),
+      wave,
+      isBack,
+      last: wave === null ? null : { wave, position: steps.at(-1)?.position ?? 0 },
+      folders,
+    });
+    const nothing = { steps: [], wave: null, last: null, isBack, folders: new Map<number, string>() };
+    const isStopped = plan?.state !== "running" && !isBack;
+    if (before !== null && (isStopped || before.isBack !== isBack)) return { ...nothing, kind: isStopped ? "stopped" : "turned" };
+    if (before === null) {
+      // Also of a plan that was stopped meanwhile: nothing is left standing between two places.
+      const left = await tx
+        .select()
+        .from(moveStep)
+        // The next wave may have been begun on while this one was being written down.
+        .where(
+          sql`plan_id = ${planId} and state = 'moving' and wave = (select case when bool_or(why = 'back') then max(wave) else min(wave) end
+            from move_step where plan_id = ${planId} and state = 'moving')`,
+        )
+        .orderBy(sql`position`)
+        .limit(size);
+      if (left.length > 0) return chunkOf(left, null, await foldersOf(tx, left));
+      if (isStopped) return { ...nothing, kind: "stopped" };
+    }
+    const steps = await takeSteps(tx, planId, isBack, before?.last ?? null, size);
+    if (steps.length === 0) return { ...nothing, kind: "steps" };
+    const ids = steps.flatMap((s) => (s.kind === "folder" && s.folderId !== null ? [s.folderId] : []));
+    // Whoever is putting something into one of these, or into one beneath, is waited for here; whoever wants to after this waits for us.
+    const held =
+      ids.length === 0
+        ? []
+        : (
+            await tx.execute<{ id: number; path: string }>(
+              sql`update folder set is_moving = true where id = any(${idArray(ids)}::bigint[]) returning id, path`,
+            )
+          ).rows;
+    const files = steps.flatMap((s) => (s.kind === "file" && s.documentId !== null ? [s.documentId] : []));
+    if (files.length > 0)
+      await tx.execute(
+        sql`update placement set state = 'moving' where document_id = any(${idArray(files)}::bigint[]) and state = 'placed' and taken_back_by is null`,
+      );
+    return chunkOf(steps, steps[0]?.wave ?? null, new Map(held.map((f) => [f.id, f.path])));
+  });
+}
+
+/** The first steps of the next wave that are still to be done, forwards or back; those after the last that was taken first, since all before it mostly are. */
+async function takeSteps(tx: Tx, planId: string, isBack: boolean, last: Chunk["last"], size: number): Promise<Step[]> {
+  const todo = sql`plan_id = ${planId} and state = ${isBack ? "moved" : "planned"}`;
+  const order = isBack ? sql`wave desc, position desc` : sql`wave, position`;
+  const after =
+    last === null
+      ? sql`true`
+      : isBack
+        ? sql`(wave, position) < (${last.wave}, ${last.position})`
+        : sql`(wave, position) > (${last.wave}, ${last.position})`;
+  const { rows } =
+    await tx.execute<StepRow>(sql`with first as (select wave from move_step where ${todo} and ${after} order by ${order} limit 1),
+      next as (select position from move_step where ${todo} and ${after} and wave = (select wave from first) order by ${order} limit ${size})
+    update move_step s set state = 'moving', why = ${isBack ? "back" : null} from next where s.plan_id = ${planId} and s.position = next.position
+    returning s.position, s.wave, s.kind, s.is_aside, s.record_id, s.document_id, s.folder_id, s.from_connection, s.from_path, s.to_connection, s.to_path`);
+  if (rows.length === 0 && last !== null) return takeSteps(tx, planId, isBack, null, size);
+  const steps = rows.map((r) => stepFrom(r, isBack));
+  return steps.sort((a, b) => (isBack ? b.position - a.position : a.position - b.position));
+}
+
+type StepRow = {
+  readonly position: number;
+  readonly wave: number;
+  readonly kind: string;
+  readonly is_aside: boolean;
+  readonly record_id: number | null;
+  readonly document_id: number | null;
+  readonly folder_id: number | null;
+  readonly from_connection: string;
+  readonly from_path: string;
+  readonly to_connection: string;
+  readonly to_path: string;
+};
+
+function stepFrom(r: StepRow, isBack: boolean): Step {
+  return {
+    position: r.position,
+    wave: r.wave,
+    kind: r.kind,
+    isAside: r.is_aside,
+    recordId: r.record_id,
+    documentId: r.document_id,
+    folderId: r.folder_id,
+    fromConnection: r.from_connection,
+    fromPath: r.from_path,
+    toConnection: r.to_connection,
+    toPath: r.to_path,
+    why: isBack ? "back" : null,
+  };
+}
+
+export async function foldersOf(tx: Tx, steps: readonly Step[]): Promise<ReadonlyMap<number, string>> {
+  const ids = steps.flatMap((s) => (s.kind === "folder" && s.folderId !== null ? [s.folderId] : []));
+  if (ids.length === 0) return new Map();
+  const { rows } = await tx.execute<{ id: number; path: string }>(
+    sql`select id, path from folder where id = any(${idArray(ids)}::bigint[])`,
+  );
+  return new Map(rows.map((r) => [r.id, r.path]));
+}
+
+/** A step the other way round. */
+function turned(step: Step): Step {
+  return {
+    ...step,
+    fromConnection: step.toConnection,
+    fromPath: step.toPath,
+    toConnection: step.fromConnection,
+    toPath: step.fromPath,
+    why: "back",
+  };
+}
