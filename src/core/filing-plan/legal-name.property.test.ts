@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { chooseFreeName } from "./choose-free-name.ts";
-import { diskLimits, endingOf, foldName, legalName, numberedName, utf8Bytes } from "./legal-name.ts";
+import { diskLimits, endingOf, foldName, foldPath, legalName, numberedName, numberOf, pathFolder, utf8Bytes, withoutNumber } from "./legal-name.ts";
 
 const anyText = fc.oneof(
   fc.string({ unit: "binary", maxLength: 400 }),
@@ -83,3 +83,35 @@ test.each([
   ["x.tar.gz", ".gz"],
   [".hidden", ".hidden"],
 ])("the ending of %s is %s", (name, end) => expect(endingOf(name)).toBe(end));
+
+describe("The number that tells a name from its namesakes", () => {
+  test("is read back as it was put there, and taken off again", () => {
+    fc.assert(
+      fc.property(anyText, ending, fc.integer({ min: 2, max: 99_999 }), (text, end, n) => {
+        const name = legalName(text, diskLimits, end);
+        const numbered = numberedName(name, end, n, diskLimits);
+        expect(numberOf(numbered)).toBe(n);
+        // Of a name that had to be cut for its number only the beginning comes back.
+        if (utf8Bytes(name) + utf8Bytes(` (${n})`) <= diskLimits.nameBytesMax) expect(withoutNumber(numbered)).toBe(name);
+      }),
+      { numRuns: 300 },
+    );
+  });
+  test.each([
+    ["Letter.pdf", null],
+    ["Letter (2).pdf", 2],
+    ["Suppliers/Tarrin (3)", 3],
+    ["Letter (2) copy.pdf", null],
+    ["(2)", null],
+  ])("of %s is %s", (name, n) => expect(numberOf(name)).toBe(n));
+});
+
+test("paths that are folded one after the other come out as each by itself", () => {
+  const path = fc.array(fc.constantFrom("Orrin", "ORRIN ", "Straße", "2026", "a.b", "ﬁ"), { minLength: 1, maxLength: 5 });
+  fc.assert(
+    fc.property(fc.array(path, { maxLength: 8 }), (paths) => {
+      const fold = pathFolder();
+      for (const p of paths) expect(fold(p.join("/"))).toBe(foldPath(p));
+    }),
+  );
+});

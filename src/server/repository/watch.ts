@@ -45,7 +45,13 @@ export function watchRepositories(): { readonly end: () => Promise<void> } {
       const last = row?.scanned as Scanned | null;
       const every = Math.max(LOOK_EVERY_MS, (last?.tookMs ?? 0) * SHARE);
       if (!row?.at || row.at.getTime() < Date.now() - every) await queueScan(key);
-      if (kind === "disk" && !listened.has(key) && last && last.why === null && last.folders <= LISTENED_FOLDERS_MAX) await listen(key);
+      const isSmall = last !== null && last.why === null && last.folders <= LISTENED_FOLDERS_MAX;
+      if (kind === "disk" && !listened.has(key) && isSmall) await listen(key);
+      // It has grown meanwhile: a listener keeps every folder and file in memory.
+      if (last && last.folders > LISTENED_FOLDERS_MAX) {
+        await listened.get(key)?.close();
+        listened.delete(key);
+      }
     }
     // Kept current by the hour: what was decided long ago need not be listed for ever.
     await db().execute(sql`delete from finding where state = 'decided' and changed_at < now() - interval '90 days'`);

@@ -20,8 +20,6 @@ import { oneAtATime, statusOf, steady } from "./steady.ts";
 
 /** Seconds until a call is given up on when nothing moves. */
 const QUIET_MS = 20_000;
-/** That a bucket is ours is asked again after this, ms. */
-const OURS_MS = 5000;
 
 const MARK = JSON.stringify({ what: "Documents filed with Amber Clip live in this bucket." });
 
@@ -72,11 +70,21 @@ export function bucketRepository(at: BucketAccess): Repository {
           }
         : null;
     });
-  let oursUntil = 0;
   const mustBeOurs = async (): Promise<void> => {
-    if (Date.now() < oursUntil) return;
     if (!(await look(MARKER))) throw new AppError("repository-unreachable", "later", "the bucket is not there or not ours");
-    oursUntil = Date.now() + OURS_MS;
+  };
+  let checking: Promise<void> | null = null;
+  let next: Promise<void> | null = null;
+  /** The same, asked once for all who wait for an answer that was not given before they asked. */
+  const confirmOurs = (): Promise<void> => {
+    next ??= (checking ?? Promise.resolve())
+      .catch(() => {})
+      .then(() => {
+        checking = next;
+        next = null;
+        return mustBeOurs();
+      });
+    return next;
   };
   const hashNow = async (relative: string): Promise<Sha256 | null> => {
     const found = await orNull(() => client.send(new GetObjectCommand({ Bucket, Key: keyOf(relative) })));
@@ -97,6 +105,7 @@ export function bucketRepository(at: BucketAccess): Repository {
   /** Whether the server keeps to the condition that nothing is replaced; not all do. Found out once, on the mark that stands there anyway. */
   const refusesToReplace = async (): Promise<boolean> => {
     if (refuses !== null) return refuses;
+    await mustBeOurs();
     try {
       await put(MARKER, MARK, Buffer.byteLength(MARK));
       return (refuses = false);
@@ -154,11 +163,8 @@ export function bucketRepository(at: BucketAccess): Repository {
     look,
     async put(relative, localFile, sha256) {
       const size = (await stat(localFile)).size;
-      let first = true;
       return oneAtATime(`${at.address} ${Bucket} ${keyOf(relative)}`, () =>
         steady(async () => {
-          if (first) await mustBeOurs();
-          first = false;
           // A server that refuses to replace by itself need not be asked whether the name is free.
           if (!(await refusesToReplace()) && (await head(relative))) {
             const there = await hashNow(relative);
@@ -170,8 +176,13 @@ export function bucketRepository(at: BucketAccess): Repository {
             // It may have been done all the same: asked twice, or the answer was lost.
             const now = await hashNow(relative);
             if (now === null) throw error;
-            return now === sha256 ? { kind: "put" as const } : { kind: "taken" as const, sha256: now };
+            if (now !== sha256) return { kind: "taken" as const, sha256: now };
           }
+          // Many are put at once: that the bucket is ours is asked once for all of them. What went into another's is taken out again.
+          await confirmOurs().catch(async (error: unknown) => {
+            await drop(relative).catch(() => {});
+            throw error;
+          });
           return { kind: "put" as const };
         }),
       );

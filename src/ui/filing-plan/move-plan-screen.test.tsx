@@ -1,0 +1,160 @@
+/** @jest-environment jsdom */
+import { jest } from "@jest/globals";
+import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { NuqsTestingAdapter } from "nuqs/adapters/testing";
+import type { PlanAnswer, StepAnswer } from "#server/filing-plan/run-plan.ts";
+import { TopSlotProvider } from "../frame/top-slot.tsx";
+import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
+
+const went: string[] = [];
+jest.unstable_mockModule("next/navigation", () => ({ useRouter: () => ({ push: (address: string) => went.push(address) }) }));
+const { MovePlanScreen, MovePlansScreen } = await import("./move-plan-screen.tsx");
+
+const plan: PlanAnswer = {
+  id: "p1",
+  cause: "rule",
+  label: "Freight bookings",
+  state: "drawn",
+  why: null,
+  steps: 3,
+  done: 0,
+  failed: 0,
+  clashes: 1,
+  documents: 12,
+  folders: 2,
+  looked: 40,
+  madeAt: "2026-11-25T08:00:00Z",
+  startedAt: null,
+  endedAt: null,
+  undoUntil: null,
+  recordType: "freightBooking",
+};
+const move = (position: number, over: Partial<StepAnswer> = {}): StepAnswer => ({
+  position,
+  kind: "folder",
+  code: null,
+  record: { company: "MF", type: "freightBooking", key: `B-${position}`, title: "Booking" },
+  from: `Customers/Orrin/Bookings/2026/B-${position}`,
+  fromConnection: "companyFolders",
+  to: `Customers/Orrin/Freight/2026/B-${position}`,
+  toConnection: "companyFolders",
+  documents: 4,
+  foundBy: "name",
+  state: "planned",
+  why: null,
+  ...over,
+});
+let api: ReturnType<typeof fakeApi>;
+let acts: string[] = [];
+afterEach(() => {
+  cleanup();
+  api.end();
+  went.length = 0;
+  acts = [];
+});
+function draw(over: Partial<PlanAnswer> = {}, steps: readonly StepAnswer[] = [move(1), move(2)], after: unknown = null): void {
+  const now = { ...plan, ...over };
+  api = fakeApi({
+    "/move-plans/p1": (_, address) => {
+      const act = address.split("/")[3];
+      if (act === undefined) return now;
+      acts.push(act);
+      return after ?? { ...now, state: "running" };
+    },
+    "/move-plans/p1/steps": () => ({ items: steps, next: null, total: steps.length }),
+  });
+  renderOnPage(
+    <NuqsTestingAdapter hasMemory>
+      <TopSlotProvider>
+        <MovePlanScreen id="p1" />
+      </TopSlotProvider>
+    </NuqsTestingAdapter>,
+  );
+}
+
+describe("A move plan", () => {
+  test("shows what would move, old and new, and begins with one press that also saves the rule", async () => {
+    draw();
+    expect(await screen.findByText("12 documents")).toBeTruthy();
+    expect(screen.getByText(/1 clash/)).toBeTruthy();
+    const [, first] = await screen.findAllByRole("row");
+    // What differs stands out, on both sides.
+    expect([...(first?.querySelectorAll("strong") ?? [])].map((s) => s.textContent)).toEqual(["Bookings", "Freight"]);
+    fireEvent.click(screen.getByRole("button", { name: "Save the rule and move 12 documents" }));
+    await waitFor(() => expect(acts).toEqual(["start"]));
+    expect(await screen.findByRole("button", { name: "Stop" })).toBeTruthy();
+  });
+
+  test.each([
+    ["running", {}, ["Stop"]],
+    ["stopped", { done: 1 }, ["Undo all of it", "Try again what did not work", "Go on"]],
+    ["done", { done: 2, clashes: 0 }, ["Undo all of it"]],
+    ["done", { done: 2, failed: 1 }, ["Undo all of it", "Try again what did not work"]],
+    ["undoing", { done: 1 }, ["Stop"]],
+    ["undone", {}, []],
+    ["drawing", {}, ["Drop the plan"]],
+  ])("that is %s offers what can be done then", async (state, over, words) => {
+    draw({ state, ...over });
+    await screen.findByText("Freight bookings", { exact: false }).catch(() => null);
+    await screen.findAllByRole("row");
+    const foot = document.querySelector(".foot");
+    expect([...(foot?.querySelectorAll("button") ?? [])].map((b) => b.textContent)).toEqual(words);
+  });
+
+  test("that waits for its repository says so; one that was moved says how long it can be undone", async () => {
+    draw({ state: "running", why: "repository-unreachable" });
+    expect(await screen.findByText(/It waits: the repository cannot be reached/)).toBeTruthy();
+    cleanup();
+    api.end();
+    draw({ state: "done", done: 2, undoUntil: "2026-12-25T08:00:00Z" });
+    expect(await screen.findByText(/Can be undone until/)).toBeTruthy();
+  });
+
+  test("names each clash, and what got a number because its name was taken", async () => {
+    draw({}, [move(1, { state: "clash", why: "taken" }), move(2, { foundBy: "number" }), move(3, { kind: "file", code: "AC-000009" })]);
+    const [, first, second, third] = await screen.findAllByRole("row");
+    expect(first?.textContent).toContain("something of that name stands there");
+    expect(second?.textContent).toContain("the name was taken");
+    expect(
+      within(third as HTMLElement)
+        .getByRole("link")
+        .getAttribute("href"),
+    ).toBe("/documents/AC-000009");
+  });
+
+  test("is searched and narrowed by the server", async () => {
+    draw();
+    await screen.findAllByRole("row");
+    fireEvent.click(screen.getByRole("button", { name: "clashes" }));
+    await waitFor(() => expect(api.asked.some((a) => a.includes("show=trouble"))).toBe(true));
+    fireEvent.change(screen.getByLabelText("Find a place, old or new"), { target: { value: "orrin" } });
+    await waitFor(() => expect(api.asked.some((a) => a.includes("q=orrin"))).toBe(true));
+  });
+
+  test("that is dropped leads back to the filing plan; one without moves says that all is in place", async () => {
+    draw({ steps: 0, documents: 0, folders: 0, clashes: 0 }, [], { ...plan, state: "dropped" });
+    expect(await screen.findByText("Everything stands where the filing plan has it.")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Drop the plan" }));
+    await waitFor(() => expect(went).toEqual(["/filing-plan"]));
+  });
+});
+
+test("The list of plans names each with its state; with none it says where one begins", async () => {
+  api = fakeApi({ "/move-plans": () => ({ items: [{ ...plan, state: "stopped" }] }) });
+  renderOnPage(
+    <TopSlotProvider>
+      <MovePlansScreen />
+    </TopSlotProvider>,
+  );
+  expect((await screen.findByRole("link", { name: "Freight bookings" })).getAttribute("href")).toBe("/filing-plan/moves/p1");
+  expect(screen.getByText("stopped").className).toContain("rust");
+  cleanup();
+  api.end();
+  api = fakeApi({ "/move-plans": () => ({ items: [] }) });
+  renderOnPage(
+    <TopSlotProvider>
+      <MovePlansScreen />
+    </TopSlotProvider>,
+  );
+  expect(await screen.findByText("Nothing has been moved yet")).toBeTruthy();
+});
