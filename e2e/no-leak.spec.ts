@@ -79,6 +79,33 @@ test("no list, count, hit, path, picture, timeline or error tells of what a pers
     expect((await call.post(`/arrivals/${made.id}/set-aside`, { reason: "x" })).status()).toBe(404);
   }
 
+  // Folders and files are named after their records and papers: the tree, its tables, findings and plans tell no more than the lists do.
+  const tree = async (call: typeof all, path: string): Promise<string> => {
+    const level = await call.get(`/repository/tree?connection=companyFolders&path=${encodeURIComponent(path)}`);
+    return level.status() === 200 ? level.text() : String(level.status());
+  };
+  await expect.poll(async () => tree(all, "Crew")).toContain(secret);
+  const account = (JSON.parse(await tree(all, "Crew")) as { items: { path: string; name: string }[] }).items.find((n) =>
+    n.name.includes(secret),
+  );
+  for (const [who, call] of [
+    ["light user", light],
+    ["clerk", clerk],
+  ] as const) {
+    for (const path of ["", "Crew", account?.path ?? "", "Fleet"]) expect(await tree(call, path), `${who} ${path}`).not.toContain(secret);
+    for (const address of [
+      `/repository/locations?q=${secret}`,
+      "/repository/locations?limit=200",
+      "/repository/shelves",
+      "/repository/findings?limit=200",
+      "/move-plans",
+    ]) {
+      const answer = await call.get(address);
+      expect([200, 403], `${who} ${address}`).toContain(answer.status());
+      expect(await answer.text(), `${who} ${address}`).not.toContain(secret);
+    }
+  }
+
   await signIn(page, "salesDesk", "/find");
   await page.getByLabel("Find papers by any word on them").fill(secret);
   await expect(page.getByText("No paper has all of these words")).toBeVisible();

@@ -1,7 +1,8 @@
-import { mkdir, readdir, readFile, rename, rm, writeFile } from "node:fs/promises";
+import { mkdir, readdir, readFile, realpath, rename, rm, writeFile } from "node:fs/promises";
 import path from "node:path";
+import pg from "pg";
 import { pdfFile } from "./support/papers.ts";
-import { api, dataFolder, expect, signIn, test } from "./support/world.ts";
+import { api, dataFolder, expect, readArrival, signIn, test } from "./support/world.ts";
 
 const at = (relative: string): string => path.join(dataFolder(), "repository", relative);
 const standIns = async () =>
@@ -278,4 +279,98 @@ test("the filing plan is downloaded as a file and brought in again after seeing 
   await expect(page.getByRole("button", { name: "Save these rules" })).toBeEnabled();
   await bring("rules: {vessel: 5}");
   await expect(page.getByRole("dialog")).toContainText("could not be understood");
+});
+
+test("a record type without a rule gets one: until then nothing is filed there, from then on it is", async ({ page, request }) => {
+  // As a new record type comes: with records, and no rule for its folders.
+  const { AMBER_DATABASE_URL: url } = JSON.parse(await readFile(path.join(dataFolder(), "run", "environment.json"), "utf8")) as {
+    AMBER_DATABASE_URL: string;
+  };
+  const client = new pg.Client({ connectionString: url });
+  await client.connect();
+  await client.query("delete from folder_rule where record_type = 'contact'");
+  await client.end();
+  await api(request).put("/records/contact/CT-9001?company=MF", { title: "Ottoline Marsh", fields: { name: "Ottoline Marsh" } });
+  const upload = await api(request).upload(await pdfFile("ottoline.pdf", ["A letter from Ottoline Marsh"]));
+  const arrival = ((await upload.json()) as { id: string }).id;
+  await readArrival(request, arrival);
+  const wish = { documentType: "letter", title: "Letter of Ottoline", clips: [{ company: "MF", type: "contact", key: "CT-9001" }] };
+  const refused = await api(request).post(`/arrivals/${arrival}/file`, wish);
+  expect(refused.status()).toBe(409);
+  expect(((await refused.json()) as { code: string }).code).toBe("no-folder-rule");
+
+  await signIn(page, "administrator", "/filing-plan");
+  const line = page.getByRole("link", { name: /^Contacts/ }).or(page.getByRole("button", { name: /^Contacts/ }));
+  await expect(line.first()).toContainText("no rule");
+  await line.first().click();
+  const preview = page.getByRole("region", { name: "With your records" });
+  await page.getByLabel("Root folder", { exact: true }).fill("People we write to");
+  await expect(preview).toContainText("People we write to");
+  await page.getByRole("button", { name: /^Save/ }).last().click();
+  await expect(page.getByText(/saved/i).first()).toBeVisible();
+  await expect(line.first()).not.toContainText("no rule");
+
+  expect((await api(request).post(`/arrivals/${arrival}/file`, wish)).status()).toBe(200);
+  await expect.poll(() => readdir(at("People we write to")).catch(() => [])).toEqual([expect.stringContaining("Ottoline Marsh")]);
+});
+
+test("a paper of no record is filed on a shelf from the sheet, and found there in the tree", async ({ page, request }) => {
+  const name = `Minutes ${Date.now() % 10_000}`;
+  const made = await api(request).post("/repository/shelves", { connection: "companyFolders", path: `Shelves/${name}`, company: "MF" });
+  expect(made.status()).toBe(201);
+  const upload = await api(request).upload(await pdfFile("board.pdf", ["Minutes of the board of Merrowick Ferries"]));
+  const arrival = ((await upload.json()) as { id: string }).id;
+  await readArrival(request, arrival);
+  await signIn(page, "administrator", `/arrivals?arrival=${arrival}`);
+  await page.getByLabel("Or put it on a shelf").selectOption({ label: `Shelves › ${name}` });
+  await page.getByLabel("Document type").selectOption("letter");
+  await expect(page.locator(".will-be")).toContainText(name);
+  await page.getByRole("button", { name: /^File/ }).click();
+  await expect.poll(async () => (await readdir(at(`Shelves/${name}`)).catch(() => [])).length).toBe(1);
+  await page.goto("/repository");
+  await page.getByLabel("Find a folder").fill(name);
+  await expect(page.getByRole("region", { name: "Folders found" })).toContainText(name);
+});
+
+test("a field of a name is dragged to another place with the pointer", async ({ page }) => {
+  await signIn(page, "administrator", "/filing-plan?type=refit");
+  const group = page.getByRole("group", { name: "Parts of the folder name" }).or(page.locator("#rule-name"));
+  const tokens = group.first().locator(".token");
+  await expect(tokens).toHaveCount(2);
+  const before = await tokens.allInnerTexts();
+  await tokens.nth(1).dragTo(tokens.nth(0));
+  await expect.poll(async () => (await tokens.allInnerTexts()).join()).toBe([...before].reverse().join());
+  await page.getByRole("button", { name: "Put back" }).click();
+});
+
+test("further folders of a document hold a link to its one file, or a small file that says where it is", async ({ page, request }) => {
+  await signIn(page, "administrator", "/set-up");
+  const choice = page.getByLabel("Further folders on Company folders");
+  await choice.selectOption("link");
+  await expect(choice).toHaveValue("link");
+  const upload = await api(request).upload(await pdfFile("both.pdf", ["A letter about two things at once"]));
+  const arrival = ((await upload.json()) as { id: string }).id;
+  await readArrival(request, arrival);
+  const title = `About two things ${Date.now() % 10_000}`;
+  const clips = [
+    { company: "MF", type: "freightBooking", key: "B-20418" },
+    { company: "MF", type: "supplierAccount", key: "S-2004" },
+  ];
+  const filed = (await (await api(request).post(`/arrivals/${arrival}/file`, { documentType: "letter", title, clips })).json()) as {
+    code: string;
+  };
+  type Placed = { placement: { path: string; state: string } };
+  const placed = async () => ((await (await api(request).get(`/documents/${filed.code}`)).json()) as Placed).placement;
+  await expect.poll(async () => (await placed()).state).toBe("placed");
+  const supplier = (await (await api(request).get("/records/supplierAccount/S-2004?company=MF")).json()) as { folder: { path: string } };
+  const further = at(`${supplier.folder.path}/${title}.pdf`);
+  await expect.poll(() => realpath(further).catch(() => null)).toBe(await realpath(at((await placed()).path)));
+  await choice.selectOption("pointer");
+  await expect
+    .poll(async () => (await readdir(at(supplier.folder.path))).filter((n) => n.startsWith(title)).join(), { timeout: 20_000 })
+    .not.toBe(`${title}.pdf`);
+  await choice.selectOption("none");
+  await expect
+    .poll(async () => (await readdir(at(supplier.folder.path))).filter((n) => n.startsWith(title)), { timeout: 20_000 })
+    .toEqual([]);
 });

@@ -11,6 +11,7 @@ import { FieldInput } from "../arrivals/field-input.tsx";
 import { apiGet, ApiProblem, apiSend, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { useMe } from "../people/me-context.tsx";
+import { folderHref } from "../repository/folder-href.ts";
 import { LookUp } from "../records/look-up.tsx";
 import { MoveQuestion } from "./move-question.tsx";
 
@@ -45,7 +46,10 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
       setQuestion(null);
       onHide();
       void client.invalidateQueries();
-      notices.done("Saved", changed.move ? { more: `It stands in ${changed.move.to.split("/").join(" › ")}` } : {});
+      notices.done(
+        "Saved",
+        changed.move ? { more: `It stands in ${changed.move.to.split("/").join(" › ")}`, href: folderHref(changed.move.to, true) } : {},
+      );
     },
     onError: () => setQuestion(null),
   });

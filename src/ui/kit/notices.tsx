@@ -1,5 +1,6 @@
 "use client";
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
+import Link from "next/link";
 import { Button, CloseButton, Toast } from "react-bootstrap";
 import { wordsOf } from "./api.ts";
 
@@ -10,11 +11,13 @@ interface Notice {
   readonly id: number;
   readonly text: string;
   readonly more?: string | undefined;
+  /** Where `more` leads to. */
+  readonly href?: string | undefined;
   readonly tone: "done" | "wrong";
   readonly undo?: (() => void) | undefined;
 }
 interface Say {
-  done(text: string, options?: { more?: string; undo?: () => void }): void;
+  done(text: string, options?: { more?: string; href?: string; undo?: () => void }): void;
   wrong(error: unknown): void;
   /** Undoes what was done last, if that is still offered. */
   undoLast(): void;
@@ -40,7 +43,7 @@ export function Notices({ children }: { children: ReactNode }) {
   );
   const say = useMemo<Say>(
     () => ({
-      done: (text, options) => add({ text, tone: "done", more: options?.more, undo: options?.undo }),
+      done: (text, options) => add({ text, tone: "done", more: options?.more, href: options?.href, undo: options?.undo }),
       wrong: (error) => {
         const words = wordsOf(error);
         add({ text: words.title, more: words.next, tone: "wrong" });
@@ -64,7 +67,7 @@ export function Notices({ children }: { children: ReactNode }) {
             <Toast.Body className="d-flex align-items-start gap-2">
               <div className="flex-grow-1" style={{ minWidth: 0, overflowWrap: "anywhere" }}>
                 <div className={n.tone === "wrong" ? "problem fw-bold" : "fw-bold"}>{n.text}</div>
-                {n.more ? <div className="text-2 small">{n.more}</div> : null}
+                {n.more ? <div className="text-2 small">{n.href ? <Link href={n.href}>{n.more}</Link> : n.more}</div> : null}
               </div>
               {n.undo ? (
                 <Button

@@ -8,6 +8,7 @@ import { apiSend } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { countText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
+import { folderHref } from "../repository/folder-href.ts";
 import { recordPath } from "./record-href.ts";
 
 /** Says that a record's folder is not where the filing plan would have it by now, and moves it when somebody wants that. */
@@ -26,7 +27,7 @@ export function FolderNote({ record: r }: { record: RecordAnswer }) {
       setAsking(false);
       void client.invalidateQueries();
       if (done && done.clashes > 0) notices.wrong(new Error("Something of that name stands there already. Nothing was overwritten."));
-      else notices.done("The folder has moved", done?.path ? { more: done.path.split("/").join(" › ") } : {});
+      else notices.done("The folder has moved", done?.path ? { more: done.path.split("/").join(" › "), href: folderHref(done.path) } : {});
     },
     onError: notices.wrong,
   });
@@ -35,7 +36,7 @@ export function FolderNote({ record: r }: { record: RecordAnswer }) {
   return (
     <div className="moves-note d-flex align-items-center gap-3 mx-3 mx-md-4 my-2" role="status">
       <span className="flex-grow-1" style={{ minWidth: 0 }}>
-        By the filing plan its folder is now <strong className="text-break">{step.to.split("/").join(" › ")}</strong>
+        By the filing plan its folder belongs at <strong className="text-break">{step.to.split("/").join(" › ")}</strong>
       </span>
       <Button
         size="sm"

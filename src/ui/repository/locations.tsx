@@ -17,10 +17,10 @@ import { placeStateTone, placeStateWords } from "./state-words.ts";
 
 const PAGE = 100;
 const columns = [
-  { key: "path", label: "Folder", num: false },
-  { key: "documents", label: "Papers", num: true },
-  { key: "bytes", label: "Size", num: true },
-  { key: "checkedAt", label: "Last proof", num: false },
+  { key: "path", label: "Folder", num: false, isWide: false },
+  { key: "documents", label: "Papers", num: true, isWide: true },
+  { key: "bytes", label: "Size", num: true, isWide: true },
+  { key: "checkedAt", label: "Last proof", num: false, isWide: true },
 ] as const;
 
 /** All folders of all records in one table: state, size, last proof, filters, CSV. The address holds what is shown. */
@@ -112,7 +112,7 @@ export function Locations() {
                 {columns.map((c) => (
                   <th
                     key={c.key}
-                    className={c.num ? "num" : ""}
+                    className={`${c.num ? "num" : ""} ${c.isWide ? "wide-only" : ""}`}
                     aria-sort={sort === c.key ? (order === "up" ? "ascending" : "descending") : "none"}
                   >
                     <button
@@ -141,9 +141,9 @@ export function Locations() {
                   <td className="text-break" title={l.location}>
                     {l.path.split("/").join(" › ")}
                   </td>
-                  <td className="num">{l.documents}</td>
-                  <td className="num">{l.bytes > 0 ? sizeText(l.bytes) : ""}</td>
-                  <td className="text-nowrap">{l.checkedAt ? <When at={l.checkedAt} /> : null}</td>
+                  <td className="num wide-only">{l.documents}</td>
+                  <td className="num wide-only">{l.bytes > 0 ? sizeText(l.bytes) : ""}</td>
+                  <td className="text-nowrap wide-only">{l.checkedAt ? <When at={l.checkedAt} /> : null}</td>
                   <td>
                     <span className={`chip ${placeStateTone(l.state)}`}>{placeStateWords[l.state] ?? l.state}</span>
                   </td>

@@ -21,26 +21,25 @@ export function RepositoryScreen() {
     enabled: me.may.plan,
     queryFn: ({ signal }) => apiGet<{ total: number }>("/repository/findings?limit=1", signal),
   });
+  const choice = (
+    <ButtonGroup size="sm" aria-label="View">
+      {views
+        .filter((v) => v !== "adrift" || me.may.plan)
+        .map((v) => (
+          <Button key={v} variant="plain" className={view === v ? "btn-on" : ""} aria-pressed={view === v} onClick={() => void setView(v)}>
+            {words[v]}
+            {v === "adrift" && adrift.data && adrift.data.total > 0 ? ` ${adrift.data.total}` : ""}
+          </Button>
+        ))}
+    </ButtonGroup>
+  );
   return (
     <div className="d-flex flex-column h-100">
       <Where title="Repository">
-        <ButtonGroup size="sm" aria-label="View">
-          {views
-            .filter((v) => v !== "adrift" || me.may.plan)
-            .map((v) => (
-              <Button
-                key={v}
-                variant="plain"
-                className={view === v ? "btn-on" : ""}
-                aria-pressed={view === v}
-                onClick={() => void setView(v)}
-              >
-                {words[v]}
-                {v === "adrift" && adrift.data && adrift.data.total > 0 ? ` ${adrift.data.total}` : ""}
-              </Button>
-            ))}
-        </ButtonGroup>
+        <span className="wide-only">{choice}</span>
       </Where>
+      {/* On a phone the top line has no room for it. */}
+      <div className="narrow-only px-2 pt-2">{choice}</div>
       {view === "tree" ? <RepositoryTree /> : view === "locations" ? <Locations /> : <Adrift />}
     </div>
   );
