@@ -30,6 +30,7 @@ import { findShelf, settleOnShelf } from "../repository/settle-on-shelf.ts";
 import { loadDocumentType } from "../records/load-types.ts";
 import { record } from "../records/tables.ts";
 import { writeLines } from "../timeline/write-lines.ts";
+import { addVersion, endArrival, findSameName } from "./add-version.ts";
 import { content, document, documentVersion } from "./tables.ts";
 
 /** How a paper is to be filed. */
@@ -361,85 +362,4 @@ export async function findClipRecord(
   const seen = rows.filter((r) => allowsRecord(actor.grants, "see", r.company, r.type));
   // Without a company the arrival's own goes first; two that fit equally well are not guessed between.
   return seen.find((r) => r.company === arrivalCompany) ?? (seen.length === 1 ? (seen[0] ?? null) : null);
-}
-
-async function findSameName(tx: Tx, recordId: number, documentType: string, title: string) {
-  const rows = await tx
-    .select({
-      id: document.id,
-      code: document.code,
-      title: document.title,
-      company: document.company,
-      currentVersion: document.currentVersion,
-    })
-    .from(document)
-    .innerJoin(clip, eq(clip.documentId, document.id))
-    .where(
-      and(
-        eq(clip.recordId, recordId),
-        eq(document.documentType, documentType),
-        sql`lower(${document.title}) = lower(${title})`,
-        sql`${document.unfiledAt} is null`,
-      ),
-    )
-    .for("update");
-  return rows[0] ?? null;
-}
-
-async function addVersion(
-  tx: Tx,
-  actor: Actor,
-  row: ArrivalRow,
-  same: { id: number; code: string; title: string; company: string; currentVersion: number },
-  ending: string,
-): Promise<Result<Filed>> {
-  await tx.select().from(placement).where(eq(placement.documentId, same.id)).for("update");
-  const place = (await tx.select().from(placeView).where(eq(placeView.documentId, same.id)))[0];
-  if (!place) throw new Error("document without placement");
-  // Refused before anything is written: a refusal ends the transaction well, so what stood before it would be kept.
-  if (endingOf(place.path) !== ending)
-    return refuse("name-taken", "the new version is another kind of file; file it as a separate document");
-  const at = now();
-  const known = (
-    await tx
-      .select()
-      .from(documentVersion)
-      .where(and(eq(documentVersion.documentId, same.id), eq(documentVersion.sha256, row.sha256)))
-  )[0];
-  const number = known?.number ?? same.currentVersion + 1;
-  if (!known)
-    await tx
-      .insert(documentVersion)
-      .values({ documentId: same.id, number, sha256: row.sha256, fileName: row.fileName, madeAt: at, madeBy: actor.id });
-  await tx.update(document).set({ currentVersion: number, changedAt: at }).where(eq(document.id, same.id));
-  await tx.update(placement).set({ state: "waiting", sha256: null, checkedAt: null }).where(eq(placement.documentId, same.id));
-  await endArrival(tx, row, actor, same.id);
-  await writeLines(tx, [
-    {
-      verb: "versionAdded",
-      who: actor.id,
-      company: same.company,
-      documentId: same.id,
-      arrivalId: row.id,
-      details: { version: String(number) },
-    },
-  ]);
-  await addJob(tx, "place", { documentId: same.id }, { key: `place:${same.id}` });
-  await addJob(tx, "index", { documentId: same.id }, { key: `index:${same.id}`, priority: 1 });
-  const code = documentCodeOf(same.id);
-  return ok({
-    code,
-    title: same.title,
-    path: place.path,
-    placement: { connection: place.connection, path: place.path, state: "waiting", sha256: null, checkedAt: null },
-  });
-}
-
-async function endArrival(tx: Tx, row: ArrivalRow, actor: Actor, documentId: number): Promise<void> {
-  const done = await tx
-    .update(arrival)
-    .set({ state: "filed", documentId, endedAt: now(), endedBy: actor.id })
-    .where(and(eq(arrival.id, row.id), inArray(arrival.state, [...openStates])))
-    .returning({ id: arrival.id });
-  if (!done[0]) throw new Error("arrival changed while locked");
 }

@@ -1,29 +1,20 @@
 "use client";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { Button, Form, Modal } from "react-bootstrap";
-import { Bookshelf, ChevronDown, ChevronRight, Copy, FileEarmark, Folder2, FolderFill, Hdd, Plus } from "react-bootstrap-icons";
+import { Button, Form } from "react-bootstrap";
+import { Bookshelf, ChevronDown, ChevronRight, FileEarmark, Folder2, FolderFill, Hdd, Plus } from "react-bootstrap-icons";
 import { type NodeRendererProps, Tree, type TreeApi } from "react-arborist";
 import type { TreeNode } from "#server/repository/browse.ts";
-import { apiGet, apiSend, queryOf, wordsOf } from "../kit/api.ts";
+import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
-import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { countText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
-import { recordHref } from "../records/record-href.ts";
-import { OpenFolder } from "./open-folder.tsx";
+import { AboutBranch, type Branch } from "./about-branch.tsx";
+import { ShelfDialog } from "./shelf-dialog.tsx";
 import { placeStateTone, placeStateWords } from "./state-words.ts";
 
 const ROW = 30;
-
-/** A line of the tree with what is below it, once that was asked for. */
-interface Branch extends TreeNode {
-  readonly children?: readonly Branch[];
-  /** More lines than are shown at once: they are found by typing. */
-  readonly truncated?: boolean;
-}
 
 /** The tree of every connection. A folder's lines are fetched when it is opened; however many there are, only those in sight are drawn. */
 export function RepositoryTree() {
@@ -209,7 +200,11 @@ export function RepositoryTree() {
             </Button>
           </div>
           {chosen ? (
-            <About branch={chosen} onShelf={() => setShelfFor({ connection: chosen.connection, path: chosen.path })} onChanged={reload} />
+            <AboutBranch
+              branch={chosen}
+              onShelf={() => setShelfFor({ connection: chosen.connection, path: chosen.path })}
+              onChanged={reload}
+            />
           ) : (
             <Empty icon={<Folder2 size={28} />} title="Choose a folder or a paper">
               Its exact place, its state and its record stand here.
@@ -294,170 +289,5 @@ function Line({ node, style, dragHandle }: NodeRendererProps<Branch>) {
               : ""}
       </span>
     </div>
-  );
-}
-
-/** What is known of the chosen line: its record, its exact place, and the ways to it. */
-function About({ branch, onShelf, onChanged }: { branch: Branch; onShelf: () => void; onChanged: () => void }) {
-  const { me, recordType } = useMe();
-  const notices = useNotices();
-  const [path, setPath] = useState<string | null>(null);
-  const move = useMutation({
-    mutationFn: () => apiSend("PATCH", `/repository/shelves/${branch.folderId}`, { path }),
-    onSuccess: () => {
-      setPath(null);
-      notices.done("The shelf has moved");
-      onChanged();
-    },
-    onError: notices.wrong,
-  });
-  return (
-    <div className="know" tabIndex={0} role="region" aria-label="About it">
-      <section>
-        <div className="head">
-          <h2 className="text-break">{branch.name}</h2>
-          {branch.state ? <span className={`chip ${placeStateTone(branch.state)}`}>{placeStateWords[branch.state]}</span> : null}
-        </div>
-        {branch.record ? (
-          <p className="mb-2">
-            {recordType(branch.record.type)?.label}{" "}
-            <Link href={recordHref(branch.record)}>
-              {branch.record.key} {branch.record.title}
-            </Link>
-          </p>
-        ) : null}
-        {branch.code ? (
-          <p className="mb-2">
-            Document{" "}
-            <Link href={`/documents/${branch.code}`} className="mono">
-              {branch.code}
-            </Link>
-          </p>
-        ) : null}
-        {branch.kind === "shelf" ? <p className="text-2 mb-2">A shelf: papers of no record, and papers that stand elsewhere too.</p> : null}
-        {branch.location ? <p className="mono small text-break mb-2">{branch.location}</p> : null}
-        <div className="d-flex gap-2 flex-wrap">
-          {branch.location ? (
-            <Button
-              size="sm"
-              variant="plain"
-              onClick={() =>
-                void navigator.clipboard
-                  .writeText(branch.location)
-                  .then(() => notices.done("Place copied", { more: branch.location }), notices.wrong)
-              }
-            >
-              <Copy size={12} /> Copy the place
-            </Button>
-          ) : null}
-          {branch.location ? (
-            <OpenFolder location={branch.code ? branch.location.slice(0, branch.location.lastIndexOf("/")) : branch.location} />
-          ) : null}
-          {branch.kind === "shelf" && me.may.plan ? (
-            <>
-              <Button size="sm" variant="plain" onClick={onShelf}>
-                <Plus /> Shelf on it
-              </Button>
-              <Button size="sm" variant="plain" onClick={() => setPath(branch.path)}>
-                Rename or move
-              </Button>
-            </>
-          ) : null}
-        </div>
-        {path !== null ? (
-          <Form
-            className="mt-3"
-            onSubmit={(e) => {
-              e.preventDefault();
-              move.mutate();
-            }}
-          >
-            <Form.Label htmlFor="shelf-path">New place of the shelf</Form.Label>
-            <div className="d-flex gap-2">
-              <Form.Control id="shelf-path" value={path} onChange={(e) => setPath(e.target.value)} />
-              <Button type="submit" disabled={move.isPending || path.trim() === ""}>
-                Move
-              </Button>
-            </div>
-          </Form>
-        ) : null}
-      </section>
-    </div>
-  );
-}
-
-function ShelfDialog({
-  at,
-  onHide,
-  onMade,
-}: {
-  at: { readonly connection: string; readonly path: string } | null;
-  onHide: () => void;
-  onMade: () => void;
-}) {
-  const { me, company } = useMe();
-  const notices = useNotices();
-  const [name, setName] = useState("");
-  const [of, setOf] = useState(company ?? me.companies[0]?.code ?? "");
-  const [isConfidential, setConfidential] = useState(false);
-  const make = useMutation({
-    mutationFn: () =>
-      apiSend("POST", "/repository/shelves", {
-        connection: at?.connection,
-        path: `${at?.path ?? ""}/${name}`,
-        company: of,
-        isConfidential,
-      }),
-    onSuccess: () => {
-      notices.done(`Shelf ${name} made`);
-      setName("");
-      onMade();
-    },
-    onError: notices.wrong,
-  });
-  return (
-    <Modal show={at !== null} onHide={onHide} centered aria-labelledby="shelf-title">
-      <Form
-        onSubmit={(e) => {
-          e.preventDefault();
-          make.mutate();
-        }}
-      >
-        <Modal.Header closeButton>
-          <h2 id="shelf-title">A new shelf</h2>
-        </Modal.Header>
-        <Modal.Body>
-          <p className="text-2">It stands in {at?.path.split("/").join(" › ")}.</p>
-          <Form.Group controlId="shelf-name" className="mb-3">
-            <Form.Label>Name</Form.Label>
-            <Form.Control autoFocus value={name} onChange={(e) => setName(e.target.value)} placeholder="Minutes" />
-          </Form.Group>
-          <Form.Group controlId="shelf-company" className="mb-3">
-            <Form.Label>Company</Form.Label>
-            <Form.Select value={of} onChange={(e) => setOf(e.target.value)}>
-              {me.companies.map((c) => (
-                <option key={c.code} value={c.code}>
-                  {c.name}
-                </option>
-              ))}
-            </Form.Select>
-          </Form.Group>
-          <Form.Check
-            id="shelf-confidential"
-            label="Confidential: only for those who may see such papers"
-            checked={isConfidential}
-            onChange={(e) => setConfidential(e.target.checked)}
-          />
-        </Modal.Body>
-        <Modal.Footer>
-          <Button variant="plain" onClick={onHide}>
-            Cancel
-          </Button>
-          <Button type="submit" disabled={name.trim() === "" || make.isPending}>
-            Make the shelf
-          </Button>
-        </Modal.Footer>
-      </Form>
-    </Modal>
   );
 }

@@ -1,0 +1,113 @@
+import { z } from "zod";
+import { filingSchema } from "../../documents/file-away.ts";
+import { define, arrivalParams, arrivalPageParams, reason, pictureQuery, contentQuery, arrivalQuery } from "./operation.ts";
+
+/** Calls about arrivals. */
+export const arrivalsOperations = define({
+  postArrival: {
+    method: "POST",
+    path: "/arrivals",
+    summary: "Take a paper in",
+    streams: "multipart/form-data",
+    answers: "201 {id, sha256, bytes, state}",
+  },
+  arrivals: {
+    method: "GET",
+    path: "/arrivals",
+    summary: "Arrivals; those that wait unless states are named",
+    query: arrivalQuery,
+    answers: "{items, next, total}",
+  },
+  arrivalCounts: { method: "GET", path: "/arrivals/counts", summary: "Waiting arrivals by queue", answers: "{items}" },
+  bulkArrivals: {
+    method: "POST",
+    path: "/arrivals/bulk",
+    summary: "Set aside, restore or read again many",
+    body: z.object({
+      ids: z.array(z.uuid()).min(1).max(500),
+      action: z.enum(["setAside", "restore", "readAgain"]),
+      reason: z.string().trim().max(300).default(""),
+    }),
+    answers: "{done, failures}",
+  },
+  arrival: { method: "GET", path: "/arrivals/{id}", summary: "An arrival", params: arrivalParams, answers: "the arrival" },
+  renameArrival: {
+    method: "PATCH",
+    path: "/arrivals/{id}",
+    summary: "Give an arrival another name",
+    params: arrivalParams,
+    body: z.object({ fileName: z.string().trim().min(1).max(240) }),
+    answers: "{fileName}",
+  },
+  arrivalView: {
+    method: "GET",
+    path: "/arrivals/{id}/view",
+    summary: "What a viewer shows it from",
+    params: arrivalParams,
+    answers: "{kind, pages, outline, text}",
+  },
+  arrivalContent: {
+    method: "GET",
+    path: "/arrivals/{id}/content",
+    summary: "Its bytes",
+    params: arrivalParams,
+    query: contentQuery,
+    answers: "the bytes",
+  },
+  arrivalText: { method: "GET", path: "/arrivals/{id}/text", summary: "Its text", params: arrivalParams, answers: "text/plain" },
+  arrivalPage: {
+    method: "GET",
+    path: "/arrivals/{id}/pages/{page}",
+    summary: "A page's picture ({n}.png, {n}.jpg) or words ({n}.words)",
+    params: arrivalPageParams,
+    query: pictureQuery,
+    answers: "image/png",
+  },
+  arrivalTimeline: {
+    method: "GET",
+    path: "/arrivals/{id}/timeline",
+    summary: "What happened to it",
+    params: arrivalParams,
+    answers: "{items}",
+  },
+  fileArrival: {
+    method: "POST",
+    path: "/arrivals/{id}/file",
+    summary: "File it",
+    params: arrivalParams,
+    body: filingSchema,
+    answers: "{code, path, placement}",
+  },
+  previewFiling: {
+    method: "POST",
+    path: "/arrivals/{id}/preview",
+    summary: "What filing it would make; writes nothing",
+    params: arrivalParams,
+    body: filingSchema,
+    answers: "{title, properties, folder, fileName, path}",
+  },
+  setAside: {
+    method: "POST",
+    path: "/arrivals/{id}/set-aside",
+    summary: "Set it aside; it stays in the register",
+    params: arrivalParams,
+    body: reason,
+    answers: "{state}",
+  },
+  restore: {
+    method: "POST",
+    path: "/arrivals/{id}/restore",
+    summary: "Bring it back to Arrivals",
+    params: arrivalParams,
+    body: reason,
+    answers: "{state}",
+  },
+  readAgain: { method: "POST", path: "/arrivals/{id}/read-again", summary: "Read it again", params: arrivalParams, answers: "{state}" },
+  register: {
+    method: "GET",
+    path: "/register",
+    summary: "Every arrival there ever was; CSV with Accept: text/csv",
+    query: arrivalQuery,
+    answers: "{items, next, total}",
+  },
+});

@@ -1,0 +1,90 @@
+import { z } from "zod";
+import { recordSorts } from "../../records/list-records.ts";
+import { scopes } from "../../records/load-record-page.ts";
+import { recordInputSchema } from "../../records/upsert-record.ts";
+import { define, limit, cursor, short, recordReference, company, recordParams } from "./operation.ts";
+
+/** Calls about records. */
+export const recordsOperations = define({
+  lookup: {
+    method: "GET",
+    path: "/records/lookup",
+    summary: "Look-up while typing",
+    query: z.object({
+      q: z.string().max(200).default(""),
+      type: short,
+      company,
+      above: z
+        .string()
+        .regex(/^[^:]+:.+$/, "must be type:key")
+        .optional(),
+      limit: z.coerce.number().int().min(1).max(50).default(12),
+    }),
+    answers: "{items}",
+  },
+  recordCounts: {
+    method: "GET",
+    path: "/records/counts",
+    summary: "Records and papers by type",
+    query: z.object({ company }),
+    answers: "{items}",
+  },
+  records: {
+    method: "GET",
+    path: "/records",
+    summary: "Records of a type",
+    query: z.object({
+      type: z.string().max(40),
+      company,
+      q: short,
+      above: recordReference,
+      status: short,
+      sort: z.enum(recordSorts).optional(),
+      order: z.enum(["up", "down"]).optional(),
+      limit,
+      cursor,
+    }),
+    answers: "{items, next, total}",
+  },
+  putRecord: {
+    method: "PUT",
+    path: "/records/{type}/{key}",
+    summary: "Insert or update a record",
+    params: recordParams,
+    query: z.object({ company: z.string().max(20) }),
+    body: recordInputSchema,
+    answers: "the record",
+  },
+  record: {
+    method: "GET",
+    path: "/records/{type}/{key}",
+    summary: "A record, its counts and its checklist",
+    params: recordParams,
+    query: z.object({ company }),
+    answers: "the record",
+  },
+  recordDocuments: {
+    method: "GET",
+    path: "/records/{type}/{key}/documents",
+    summary: "Its documents: its own, along its chain, or beneath it",
+    params: recordParams,
+    query: z.object({ company, scope: z.enum(scopes).default("own"), limit, cursor }),
+    answers: "{items, next}",
+  },
+  recordTimeline: {
+    method: "GET",
+    path: "/records/{type}/{key}/timeline",
+    summary: "What happened to it",
+    params: recordParams,
+    query: z.object({ company }),
+    answers: "{items}",
+  },
+  importRecords: {
+    method: "POST",
+    path: "/records/import",
+    summary: "Insert or update records from CSV",
+    query: z.object({ type: z.string().max(40), company: z.string().max(20) }),
+    streams: "text/csv",
+    answers: "{job}",
+  },
+});

@@ -1,0 +1,33 @@
+import { z } from "zod";
+import { limitsSchema } from "#core/arrivals/limits.ts";
+import { preferencesSchema } from "../../settings/load-settings.ts";
+import { define } from "./operation.ts";
+
+/** Calls about people, settings and the service itself. */
+export const settingsOperations = define({
+  health: { method: "GET", path: "/health", summary: "Whether it can take work", open: true, answers: "{status, version, checks}" },
+  openapi: { method: "GET", path: "/openapi.json", summary: "This description", open: true, answers: "OpenAPI 3.1" },
+  me: {
+    method: "GET",
+    path: "/me",
+    summary: "Who asks, and the types, companies, queues and limits they work with",
+    answers: "the person",
+  },
+  job: {
+    method: "GET",
+    path: "/jobs/{id}",
+    summary: "Progress of anything long",
+    params: z.object({ id: z.uuid() }),
+    answers: "{state, done, total, failures}",
+  },
+  putPreferences: {
+    method: "PUT",
+    path: "/me/preferences",
+    summary: "One's own preferences",
+    body: preferencesSchema,
+    answers: "the preferences",
+  },
+  limits: { method: "GET", path: "/settings/limits", summary: "What is taken in", answers: "the limits" },
+  putLimits: { method: "PUT", path: "/settings/limits", summary: "Set what is taken in", body: limitsSchema, answers: "the limits" },
+  people: { method: "GET", path: "/people", summary: "People, roles and queues", answers: "{items}" },
+});

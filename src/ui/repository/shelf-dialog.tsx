@@ -1,0 +1,84 @@
+"use client";
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import { Button, Form, Modal } from "react-bootstrap";
+import { apiSend } from "../kit/api.ts";
+import { useNotices } from "../kit/notices.tsx";
+import { useMe } from "../people/me-context.tsx";
+
+/** Makes a shelf: its name, its company, and whether it is confidential. */
+export function ShelfDialog({
+  at,
+  onHide,
+  onMade,
+}: {
+  at: { readonly connection: string; readonly path: string } | null;
+  onHide: () => void;
+  onMade: () => void;
+}) {
+  const { me, company } = useMe();
+  const notices = useNotices();
+  const [name, setName] = useState("");
+  const [of, setOf] = useState(company ?? me.companies[0]?.code ?? "");
+  const [isConfidential, setConfidential] = useState(false);
+  const make = useMutation({
+    mutationFn: () =>
+      apiSend("POST", "/repository/shelves", {
+        connection: at?.connection,
+        path: `${at?.path ?? ""}/${name}`,
+        company: of,
+        isConfidential,
+      }),
+    onSuccess: () => {
+      notices.done(`Shelf ${name} made`);
+      setName("");
+      onMade();
+    },
+    onError: notices.wrong,
+  });
+  return (
+    <Modal show={at !== null} onHide={onHide} centered aria-labelledby="shelf-title">
+      <Form
+        onSubmit={(e) => {
+          e.preventDefault();
+          make.mutate();
+        }}
+      >
+        <Modal.Header closeButton>
+          <h2 id="shelf-title">A new shelf</h2>
+        </Modal.Header>
+        <Modal.Body>
+          <p className="text-2">It stands in {at?.path.split("/").join(" › ")}.</p>
+          <Form.Group controlId="shelf-name" className="mb-3">
+            <Form.Label>Name</Form.Label>
+            <Form.Control autoFocus value={name} onChange={(e) => setName(e.target.value)} placeholder="Minutes" />
+          </Form.Group>
+          <Form.Group controlId="shelf-company" className="mb-3">
+            <Form.Label>Company</Form.Label>
+            <Form.Select value={of} onChange={(e) => setOf(e.target.value)}>
+              {me.companies.map((c) => (
+                <option key={c.code} value={c.code}>
+                  {c.name}
+                </option>
+              ))}
+            </Form.Select>
+          </Form.Group>
+          <Form.Check
+            id="shelf-confidential"
+            label="Confidential: only for those who may see such papers"
+            checked={isConfidential}
+            onChange={(e) => setConfidential(e.target.checked)}
+          />
+        </Modal.Body>
+        <Modal.Footer>
+          <Button variant="plain" onClick={onHide}>
+            Cancel
+          </Button>
+          <Button type="submit" disabled={name.trim() === "" || make.isPending}>
+            Make the shelf
+          </Button>
+        </Modal.Footer>
+      </Form>
+    </Modal>
+  );
+}
