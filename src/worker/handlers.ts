@@ -8,7 +8,7 @@ import { drawPlan, giveUpDrawing } from "#server/filing-plan/draw-plan.ts";
 import { giveUpPlacing, placeDocument } from "#server/filing-plan/place-document.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { importRecords } from "#server/records/import-records.ts";
-import { carryPointers } from "#server/repository/carry-pointers.ts";
+import { carryPointers, pointAnew } from "#server/repository/carry-pointers.ts";
 import { proveSome } from "#server/repository/prove-again.ts";
 import { provision } from "#server/repository/provision.ts";
 import { releaseLocal } from "#server/repository/release-local.ts";
@@ -77,6 +77,7 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
     await releaseLocal();
   },
   pointers: () => carryPointers(),
+  pointAnew: (payload) => pointAnew(z.object({ connection: z.string() }).parse(payload).connection),
 };
 
 /** Does something that is tried several times; at the last try it says what came of it instead of failing once more. */

@@ -42,5 +42,6 @@ export const stages = [
   "prove",
   "releaseLocal",
   "pointers",
+  "pointAnew",
 ] as const;
 export type Stage = (typeof stages)[number];

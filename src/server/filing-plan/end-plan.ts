@@ -4,6 +4,7 @@ import { textArray } from "../db/sql-arrays.ts";
 import { sideBySide } from "../jobs/side-by-side.ts";
 import { now } from "../ports/clock.ts";
 import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
+import { pointAfterMoves } from "../repository/carry-pointers.ts";
 import { openRepository } from "./open-repository.ts";
 import { written } from "./plan-step.ts";
 import { pathsAbove } from "./still-folder.ts";
@@ -31,6 +32,7 @@ export async function endPlan(planId: string): Promise<void> {
       )
       .where(and(eq(movePlan.id, planId), eq(movePlan.state, plan.state)))
       .returning({ done: movePlan.done, steps: movePlan.steps });
+    if (done[0]) await pointAfterMoves(tx, planId);
     if (done[0])
       await writeLines(tx, [
         { verb: "movePlanEnded", who: PROGRAM, details: { label: plan.label, done: String(done[0].done), steps: String(done[0].steps) } },

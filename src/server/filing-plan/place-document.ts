@@ -5,6 +5,7 @@ import { db, type Tx } from "../db/connect.ts";
 import { localFile } from "../documents/local-file.ts";
 import { document, documentVersion } from "../documents/tables.ts";
 import { AppError } from "../ports/app-error.ts";
+import { addJob } from "../jobs/add-job.ts";
 import { now } from "../ports/clock.ts";
 import { systemCode } from "../ports/system-code.ts";
 import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
@@ -92,6 +93,11 @@ async function tryPlace(tx: Tx, documentId: number): Promise<"settled" | "again"
     })
     .where(and(eq(placement.documentId, documentId), eq(placement.folderId, at.id), inArray(placement.state, ["waiting", "failed"])))
     .returning({ id: placement.documentId });
+  // A link is made only once there is something that it can lead to.
+  if (done[0]) {
+    const waiting = await tx.execute(sql`select 1 from pointer where document_id = ${documentId} and state = 'wanted' limit 1`);
+    if (waiting.rows.length > 0) await addJob(tx, "pointers", {}, { key: "pointers" });
+  }
   if (done[0]) await writeLines(tx, [{ verb: "placed", who: PROGRAM, company: found.company, documentId, details: { path } }]);
   return "settled";
 }

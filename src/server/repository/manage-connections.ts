@@ -14,6 +14,7 @@ import {
   repositoryFrom,
 } from "../filing-plan/open-repository.ts";
 import { connection } from "../filing-plan/tables.ts";
+import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { type ProbeStep, type RepositoryPowers, repositoryKinds } from "../ports/repository.ts";
@@ -142,6 +143,8 @@ export async function putConnection(actor: Actor, key: string, input: Connection
           ...(moved && known?.setUp !== null ? { preparedAt: null } : {}),
         },
       });
+    if (known && connectionOptionsSchema.parse(known.options).furtherPlaces !== options.furtherPlaces)
+      await addJob(tx, "pointAnew", { connection: key }, { key: `pointAnew:${key}` });
     await writeLines(tx, [{ verb: "connectionChanged", who: actor.id, details: { label: input.label } }]);
   });
   return ok({ key });

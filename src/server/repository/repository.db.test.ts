@@ -2,6 +2,7 @@ import { mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from "n
 import path from "node:path";
 import { sql } from "drizzle-orm";
 import { parseDocumentCode, parseSha256 } from "#core/shared/brand.ts";
+import { refuse } from "#core/shared/result.ts";
 import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
 import { listArrivals } from "../arrivals/list-arrivals.ts";
 import { db } from "../db/connect.ts";
@@ -20,7 +21,7 @@ import { findVisibleRecord, listRecordDocuments, loadRecordPage } from "../recor
 import { moveRecordFolder } from "../records/move-record-folder.ts";
 import { lockSecret, openSecret } from "../settings/secret-box.ts";
 import { listLocations, listTree } from "./browse.ts";
-import { carryPointers } from "./carry-pointers.ts";
+import { carryPointers, pointAnew } from "./carry-pointers.ts";
 import { decideFindings, listFindings } from "./decide-findings.ts";
 import { checkConnection, connectionInputSchema, keepSetUp, listConnections, putConnection } from "./manage-connections.ts";
 import { beginProvision, provision } from "./provision.ts";
@@ -102,6 +103,26 @@ describe("What people do in the folders themselves", () => {
     await takeFound(id);
     const slow = (await papersOf("V-1")).find((p) => p.title === "slow");
     expect((await load(slow?.code ?? ""))?.versions[0]?.bytes).toBe("first half, second half".length);
+  });
+  test("while there is no room for its bytes a file is left where it is, and taken once there is; killed in between it is taken once", async () => {
+    await writeFile(at("Fleet/MV 1/Tight squeeze.txt"), "no room yet");
+    await scanConnection(KEY);
+    const id = (await db().execute<{ id: number }>(sql`select id from finding where path like '%squeeze.txt'`)).rows[0]?.id ?? 0;
+    const store = landingStore();
+    await takeFound(id, null, { ...store, keep: () => Promise.resolve(refuse("no-space")) });
+    const titles = async () => (await papersOf("V-1")).map((p) => p.title).filter((t) => t === "Tight squeeze");
+    expect(await titles()).toEqual([]);
+    expect(await readFile(at("Fleet/MV 1/Tight squeeze.txt"), "utf8")).toBe("no room yet");
+    // As if the process had died after the bytes were kept and before anything was entered.
+    const dies: typeof store.keep = async (stream, most) => {
+      await store.keep(stream, most);
+      throw new Error("killed here");
+    };
+    await expect(takeFound(id, null, { ...store, keep: dies })).rejects.toThrow("killed here");
+    expect(await titles()).toEqual([]);
+    await look();
+    await look();
+    expect(await titles()).toEqual(["Tight squeeze"]);
   });
   test("a changed file becomes a new version; only touched it stays as it is", async () => {
     const { code, path: place } = await certificate("V-2", "Load line");
@@ -380,7 +401,6 @@ describe("Shelves and further places", () => {
         connectionInputSchema.parse({ label: "Company folders", kind: "disk", options: { furtherPlaces: "link" } }),
       ),
     );
-    await new Promise((resolve) => setTimeout(resolve, 2100));
     const filed = await fileText(admin, "both.txt", "for both", {
       documentType: "certificate",
       title: "Both",
@@ -392,10 +412,48 @@ describe("Shelves and further places", () => {
     await look();
     expect(await papersOf("V-2")).toEqual(expect.arrayContaining([expect.objectContaining({ code: filed.code })]));
     expect((await papersOf("V-2")).filter((p) => p.title === "Both")).toHaveLength(1);
+    // Called as its paper is, and leading to where that is now, whichever of the two folders moves.
+    must(await changeDocument(admin, codeOf(filed.code), changeSchema.parse({ title: "Both of them" })));
+    for (let i = 0; i < 2; i++) await carryPointers();
+    expect(await inFolder("Fleet/MV 2", "Both")).toEqual(["Both of them.txt"]);
+    expect(await readFile(at("Fleet/MV 2/Both of them.txt"), "utf8")).toBe("for both");
+    for (const [key, name] of [
+      ["V-1", "MV One"],
+      ["V-2", "MV Two"],
+    ] as const) {
+      await putRecord(admin, "MF", "vessel", key, { title: name, fields: { name } });
+      must(await moveRecordFolder(admin, "vessel", key, "MF"));
+    }
+    await carryPointers();
+    expect(await readFile(at("Fleet/MV Two/Both of them.txt"), "utf8")).toBe("for both");
+    await look();
+    expect((await papersOf("V-2")).filter((p) => p.title.startsWith("Both"))).toHaveLength(1);
+    // Another choice for the connection holds for what stands there already.
+    await choose("pointer");
+    expect(await inFolder("Fleet/MV Two", "Both")).toEqual(["Both of them.url"]);
+    expect(await readFile(at("Fleet/MV Two/Both of them.url"), "utf8")).toContain(`/documents/${filed.code}`);
+    await choose("none");
+    expect(await inFolder("Fleet/MV Two", "Both")).toEqual([]);
+    await choose("link");
+    expect(await inFolder("Fleet/MV Two", "Both")).toEqual(["Both of them.txt"]);
     must(await unfile(admin, codeOf(filed.code)));
     await carryPointers();
-    await expect(readFile(at("Fleet/MV 2/Both.txt"))).rejects.toThrow();
+    expect(await inFolder("Fleet/MV Two", "Both")).toEqual([]);
+    for (const [key, name] of [
+      ["V-1", "MV 1"],
+      ["V-2", "MV 2"],
+    ] as const) {
+      await putRecord(admin, "MF", "vessel", key, { title: name, fields: { name } });
+      must(await moveRecordFolder(admin, "vessel", key, "MF"));
+    }
   });
+  const inFolder = async (folder: string, begins: string) => (await readdir(at(folder))).filter((n) => n.startsWith(begins)).sort();
+  const choose = async (furtherPlaces: "none" | "link" | "pointer") => {
+    const input = connectionInputSchema.parse({ label: "Company folders", kind: "disk", options: { furtherPlaces } });
+    must(await putConnection(admin, KEY, input));
+    await pointAnew(KEY);
+    for (let i = 0; i < 2; i++) await carryPointers();
+  };
 });
 
 describe("The tree and the locations", () => {

@@ -15,6 +15,7 @@ import { finding, folder, placement } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { landingStore } from "../ports/adapters.ts";
 import { AppError } from "../ports/app-error.ts";
+import type { LandingStore } from "../ports/landing-store.ts";
 import { now, today } from "../ports/clock.ts";
 import type { SeenFile } from "../ports/repository.ts";
 import { loadDocumentTypes } from "../records/load-types.ts";
@@ -30,9 +31,10 @@ const TITLE_MAX = 200;
 
 /**
  * Takes what a scan found, once it has settled: a new file in a record's folder becomes a document clipped to that record, a changed one a new
- * version, or a question when the connection does not take changes by itself. Its bytes are kept before anything is entered. Safe to run twice.
+ * version, or a question when the connection does not take changes by itself. Its bytes are kept before anything is entered. While there is no room for
+ * them it goes on settling: the next look tries again. Safe to run twice.
  */
-export async function takeFound(id: number, decidedBy: string | null = null): Promise<void> {
+export async function takeFound(id: number, decidedBy: string | null = null, store: LandingStore = landingStore()): Promise<void> {
   const found = (await db().select().from(finding).where(eq(finding.id, id)))[0];
   if (!found || (found.state !== "settling" && decidedBy === null) || found.state === "decided") return;
   const inUse = await connectionInUse(found.connection);
@@ -53,9 +55,12 @@ export async function takeFound(id: number, decidedBy: string | null = null): Pr
   }
   const stream = await repository.read(found.path);
   if (!stream) return;
-  const landed = await landingStore().keep(stream, (await loadLimits()).bytesMax);
+  const landed = await store.keep(stream, (await loadLimits()).bytesMax);
   if (!landed.ok) {
-    await db().update(finding).set({ state: "open", why: landed.refusal.code }).where(eq(finding.id, id));
+    await db()
+      .update(finding)
+      .set({ why: landed.refusal.code, ...(landed.refusal.code === "no-space" ? {} : { state: "open" }) })
+      .where(eq(finding.id, id));
     return;
   }
   const after = await repository.look(found.path);

@@ -33,7 +33,9 @@ export const timelineLine = pgTable(
     index("timeline_unsealed")
       .on(t.id)
       .where(sql`${t.sealId} is null`),
-    index("timeline_line_seal").on(t.sealId),
+    index("timeline_line_seal")
+      .on(t.sealId)
+      .where(sql`${t.sealId} is not null`),
   ],
 );
 
