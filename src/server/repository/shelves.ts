@@ -23,6 +23,8 @@ export interface ShelfAnswer {
   readonly path: string;
   readonly company: string;
   readonly isConfidential: boolean;
+  /** The place as a person would open it. */
+  readonly location: string;
 }
 
 /** Makes a shelf, or one on another: its path has the other's in front. Refuses not-allowed, name-taken, path-too-long. */
@@ -61,7 +63,7 @@ export async function makeShelf(
     .returning();
   if (!made[0]) return refuse("name-taken", path);
   await (await openRepository(wish.connection)).makeFolder(path);
-  return ok(shelfOf(made[0]));
+  return ok(await shelfOf(made[0]));
 }
 
 /** Renames or moves a shelf with all on it, or changes who sees it. Refuses not-found, not-allowed, name-taken, still-there where folders cannot be moved. */
@@ -106,7 +108,7 @@ export async function changeShelf(
     });
   }
   const after = (await db().select().from(folder).where(eq(folder.id, id)))[0];
-  return after ? ok(shelfOf(after)) : refuse("not-found");
+  return after ? ok(await shelfOf(after)) : refuse("not-found");
 }
 
 /** Puts a document on a shelf beside where it stands, or takes it off again. The file is stored once. */
@@ -143,7 +145,7 @@ export async function putOnShelf(actor: Actor, code: DocumentCode, shelfId: numb
         details: { path: row.path },
       },
     ]);
-    return ok(shelfOf(row));
+    return ok(await shelfOf(row));
   });
 }
 
@@ -152,15 +154,20 @@ export async function listShelves(actor: Actor): Promise<readonly ShelfAnswer[]>
   const rows = await db().execute<{ id: number; connection: string; path: string; company: string; is_confidential: boolean }>(
     sql`select f.id, f.connection, f.path, f.company, f.is_confidential from folder f where ${shelfFilter(actor)} order by f.path limit 500`,
   );
-  return rows.rows.map((r) => ({
-    id: r.id,
-    connection: r.connection,
-    path: r.path,
-    company: r.company,
-    isConfidential: r.is_confidential,
-  }));
+  return Promise.all(
+    rows.rows.map(async (r) => ({
+      id: r.id,
+      connection: r.connection,
+      path: r.path,
+      company: r.company,
+      isConfidential: r.is_confidential,
+      location: (await openRepository(r.connection)).locationOf(r.path),
+    })),
+  );
 }
 
-function shelfOf(row: typeof folder.$inferSelect): ShelfAnswer {
-  return { id: row.id, connection: row.connection, path: row.path, company: row.company ?? "", isConfidential: row.isConfidential };
+async function shelfOf(row: typeof folder.$inferSelect): Promise<ShelfAnswer> {
+  const { id, connection, path, isConfidential } = row;
+  const location = (await openRepository(connection)).locationOf(path);
+  return { id, connection, path, company: row.company ?? "", isConfidential, location };
 }

@@ -4,6 +4,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { Bookshelf, ChevronDown, ChevronRight, FileEarmark, Folder2, FolderFill, Hdd, Plus } from "react-bootstrap-icons";
 import { type NodeRendererProps, Tree, type TreeApi } from "react-arborist";
+import type { ShelfAnswer } from "#server/repository/shelves.ts";
 import type { TreeNode } from "#server/repository/browse.ts";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
@@ -91,6 +92,12 @@ export function RepositoryTree() {
       }>(`/repository/locations${queryOf({ q: q.trim(), limit: 100 })}`, signal),
     placeholderData: (p) => p,
   });
+  const shelves = useQuery({
+    queryKey: ["shelves"],
+    enabled: q.trim().length > 1,
+    queryFn: ({ signal }) => apiGet<{ items: ShelfAnswer[] }>("/repository/shelves", signal),
+  });
+  const shelvesFound = (shelves.data?.items ?? []).filter((s) => s.path.toLowerCase().includes(q.trim().toLowerCase()));
   if (error || top.isError)
     return (
       <Trouble
@@ -133,7 +140,34 @@ export function RepositoryTree() {
           </div>
           {q.trim().length > 1 ? (
             <div className="scroll" tabIndex={0} role="region" aria-label="Folders found">
-              {found.data?.items.length === 0 ? <p className="p-3 text-2">No folder is called that.</p> : null}
+              {shelvesFound.map((s) => (
+                <button
+                  key={s.id}
+                  type="button"
+                  className="tree-row"
+                  onClick={() => {
+                    setChosen({
+                      id: String(s.id),
+                      name: s.path.split("/").at(-1) ?? "",
+                      kind: "shelf",
+                      connection: s.connection,
+                      path: s.path,
+                      folders: 1,
+                      documents: 0,
+                      state: null,
+                      record: null,
+                      code: null,
+                      folderId: s.id,
+                      location: s.location,
+                    });
+                    setStep(1);
+                  }}
+                >
+                  <Bookshelf aria-hidden="true" className="of-record" />{" "}
+                  <span className="text-truncate">{s.path.split("/").join(" › ")}</span>
+                </button>
+              ))}
+              {found.data?.items.length === 0 && shelvesFound.length === 0 ? <p className="p-3 text-2">No folder is called that.</p> : null}
               {found.data?.items.map((f) => (
                 <button
                   key={f.id}
