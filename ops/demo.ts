@@ -9,18 +9,24 @@ const { values } = parseArgs({
     data: { type: "string", default: ".demo" },
     fresh: { type: "boolean", default: false },
     empty: { type: "boolean", default: false },
+    "mail-port": { type: "string" },
     help: { type: "boolean", default: false },
   },
 });
 if (values.help) {
   console.log(
-    "bin/demo [--port N] [--data DIR] [--fresh] [--empty]\n  --port   port of the web address (4080)\n  --data   folder that everything is kept below (.demo)\n  --fresh  forget what is in that folder\n  --empty  set-up, people and keys only: no records, no documents",
+    "bin/demo [--port N] [--data DIR] [--fresh] [--empty] [--mail-port N]\n  --port   port of the web address (4080)\n  --data   folder that everything is kept below (.demo)\n  --fresh  forget what is in that folder\n  --empty  set-up, people and keys only: no records, no documents\n  --mail-port  port on loopback that mail is taken in at (a free one)",
   );
   process.exit(0);
 }
 const port = Number(values.port);
 if (!Number.isInteger(port) || port < 1 || port > 65535) {
   console.error("--port takes a number from 1 to 65535");
+  process.exit(1);
+}
+const mailPort = values["mail-port"] === undefined ? undefined : Number(values["mail-port"]);
+if (mailPort !== undefined && (!Number.isInteger(mailPort) || mailPort < 1 || mailPort > 65535)) {
+  console.error("--mail-port takes a number from 1 to 65535");
   process.exit(1);
 }
 // Ports above the system's own that browsers never open, by the Fetch standard: the program would run and nobody could reach it.
@@ -55,7 +61,13 @@ try {
     if (isThere && !isOurs) throw new Error(`${dataFolder} was not made by bin/demo; it is left alone`);
     await rm(dataFolder, { recursive: true, force: true });
   }
-  const instance = await startInstance({ dataFolder, port, fill: values.empty ? "empty" : "demo", say: (line) => console.error(line) });
+  const instance = await startInstance({
+    dataFolder,
+    port,
+    fill: values.empty ? "empty" : "demo",
+    say: (line) => console.error(line),
+    ...(mailPort === undefined ? {} : { mailPort }),
+  });
   stopNow = instance.stop;
   if (stopWanted) {
     await instance.stop();
@@ -68,7 +80,7 @@ try {
   console.log(`\nWho can sign in (all with the password ${credentials.people[0]?.password ?? ""}):`);
   for (const person of credentials.people) console.log(`  ${person.email.padEnd(34)} ${person.name}, ${person.roles.join(", ")}`);
   console.log(
-    `\nKeys for the HTTP API: ${path.join(dataFolder, "credentials.json")}\nRepository: ${path.join(dataFolder, "repository")}\nFurther repositories to connect (WebDAV, S3): ${path.join(dataFolder, "standins.json")}\nCtrl-C ends it.`,
+    `\nKeys for the HTTP API: ${path.join(dataFolder, "credentials.json")}\nRepository: ${path.join(dataFolder, "repository")}\nFurther repositories to connect (WebDAV, S3): ${path.join(dataFolder, "standins.json")}\nMail is taken in at ${instance.mail.host}:${instance.mail.port}, for example to payables@${instance.mail.domain}\nCtrl-C ends it.`,
   );
 } catch (error) {
   console.error(error instanceof Error ? error.message : String(error));

@@ -12,6 +12,8 @@ export interface InstanceOptions {
   /** Fills the database before web and worker start. Runs in a process of its own. */
   readonly fill: "demo" | "empty" | "none";
   readonly jobs?: number;
+  /** Port that mail is taken in at; a free one when it is not said. */
+  readonly mailPort?: number;
   readonly say: (line: string) => void;
 }
 
@@ -23,6 +25,8 @@ export interface Instance {
   readonly processes: Readonly<Record<"postgres" | "web" | "worker", Kept>>;
   /** Simulated repositories that run beside it: their addresses and what they are signed in to with. */
   readonly standIns: StandIns;
+  /** Where mail is taken in. */
+  readonly mail: { readonly host: string; readonly port: number; readonly domain: string };
   stop(): Promise<void>;
 }
 
@@ -33,6 +37,8 @@ export type StandIns = Readonly<
 
 /** How long everything may take to answer after its start, ms. */
 const READY_MS = 90_000;
+/** What stands behind the @ of the demo's queues. */
+const MAIL_DOMAIN = "papers.merrowick.example";
 
 /** Builds if needed, starts database, web and worker below a data folder, and waits until health is 200. Whatever it started is stopped again when it fails. */
 export async function startInstance(options: InstanceOptions): Promise<Instance> {
@@ -57,6 +63,7 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
     const cluster = await startCluster(path.join(dataFolder, "postgres"), { dataFolder, ...(options.isTest ? { isTest: true } : {}) });
     started.push(cluster.kept);
     const url = `http://127.0.0.1:${port}`;
+    const mail = { host: "127.0.0.1", port: options.mailPort ?? (await freePort()), domain: MAIL_DOMAIN };
     const env: Record<string, string> = {
       PATH: process.env["PATH"] ?? "/usr/bin:/bin",
       HOME: process.env["HOME"] ?? "/",
@@ -68,6 +75,9 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
       AMBER_URL: url,
       AMBER_SECRET: secret,
       AMBER_JOBS: String(options.jobs ?? 2),
+      AMBER_MAIL_PORT: String(mail.port),
+      AMBER_MAIL_HOST: mail.host,
+      AMBER_MAIL_DOMAIN: mail.domain,
       // The pinned client library for buckets runs on this Node; its notice would only fill the logs.
       AWS_SDK_JS_NODE_VERSION_SUPPORT_WARNING_DISABLED: "true",
     };
@@ -126,10 +136,11 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
           cwd: projectRoot,
         }),
       );
+    await writeFile(path.join(dataFolder, "ways-in.json"), JSON.stringify({ mail }, null, 2));
     await writeFile(path.join(dataFolder, "standins.json"), JSON.stringify(standIns, null, 2), { mode: 0o600 });
     const ready = await waitFor(async () => (await fetch(`${url}/api/v1/health`)).status === 200, READY_MS, 150);
     if (!ready) throw new Error(`it does not answer; see ${path.join(dataFolder, "logs")}`);
-    return { url, databaseUrl: cluster.url, env, processes: { postgres: cluster.kept, web, worker }, standIns, stop };
+    return { url, databaseUrl: cluster.url, env, processes: { postgres: cluster.kept, web, worker }, mail, standIns, stop };
   } catch (error) {
     await stop();
     throw error;

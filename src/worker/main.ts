@@ -8,6 +8,8 @@ import { landingStore } from "#server/ports/adapters.ts";
 import { config } from "#server/settings/config.ts";
 import { addJob } from "#server/jobs/add-job.ts";
 import { watchRepositories } from "#server/repository/watch.ts";
+import { systemCode } from "#server/ports/system-code.ts";
+import { listenForMail, type MailListener } from "#server/ways-in/listen-for-mail.ts";
 import { sealLines } from "#server/timeline/seal-lines.ts";
 import { handlers } from "./handlers.ts";
 import { takeUpLost } from "./take-up-lost.ts";
@@ -18,6 +20,8 @@ const BEAT_MS = 3000;
 const DEAD_AFTER_SECONDS = 15;
 /** Placements are proven again, and local copies that may go are looked for, so often, ms. */
 const UPKEEP_MS = 60_000;
+/** A port for mail that could not be had is tried again after this, ms. */
+const MAIL_AGAIN_MS = 5000;
 /** Halves of uploads older than this belong to nobody any more, ms. */
 const HALVES_MS = 24 * 60 * 60 * 1000;
 
@@ -50,6 +54,30 @@ async function beat(): Promise<void> {
   await db().execute(sql`delete from heartbeat where at < now() - interval '1 hour'`);
 }
 
+/** Takes mail in, where a port is set for it. One worker listens; when its port is taken by another this one stands by and tries again. */
+function takeMail(): { readonly end: () => Promise<void> } {
+  const { port, host, domain } = config().mail;
+  let listener: MailListener | null = null;
+  let timer: NodeJS.Timeout | undefined;
+  const open = async (): Promise<void> => {
+    if (port === null || stopping) return;
+    try {
+      listener = await listenForMail({ port, host, domain });
+      console.log(`mail is taken in at ${host}:${port}`);
+    } catch (error) {
+      if (systemCode(error) !== "EADDRINUSE") console.error(`mail in: ${describeError(error)}`);
+      timer = setTimeout(() => void open(), MAIL_AGAIN_MS);
+    }
+  };
+  void open();
+  return {
+    async end() {
+      clearTimeout(timer);
+      await listener?.close();
+    },
+  };
+}
+
 async function main(): Promise<void> {
   await landingStore().clearHalves(HALVES_MS);
   runner = await run({ pgPool: pool(), taskList: tasks, concurrency: config().jobsAtOnce, noHandleSignals: true, pollInterval: 1000 });
@@ -67,11 +95,13 @@ async function main(): Promise<void> {
   };
   timers.push(setInterval(() => void upkeep().catch((error: unknown) => console.error(`upkeep: ${describeError(error)}`)), UPKEEP_MS));
   const watching = watchRepositories();
+  const listening = takeMail();
   const stop = async (): Promise<void> => {
     if (stopping) return;
     stopping = true;
     for (const timer of timers) clearInterval(timer);
     await watching.end();
+    await listening.end();
     await runner?.stop();
     await db()
       .execute(sql`delete from heartbeat where process = ${name}`)

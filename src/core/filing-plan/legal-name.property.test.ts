@@ -1,6 +1,17 @@
 import fc from "fast-check";
 import { chooseFreeName } from "./choose-free-name.ts";
-import { diskLimits, endingOf, foldName, foldPath, legalName, numberedName, numberOf, pathFolder, utf8Bytes, withoutNumber } from "./legal-name.ts";
+import {
+  diskLimits,
+  endingOf,
+  foldName,
+  foldPath,
+  legalName,
+  numberedName,
+  numberOf,
+  pathFolder,
+  utf8Bytes,
+  withoutNumber,
+} from "./legal-name.ts";
 
 const anyText = fc.oneof(
   fc.string({ unit: "binary", maxLength: 400 }),

@@ -34,6 +34,7 @@ export const verbs = [
   "shelved",
   "unshelved",
   "connectionChanged",
+  "queueChanged",
 ] as const;
 export type Verb = (typeof verbs)[number];
 
@@ -73,6 +74,7 @@ export const verbWords = {
   shelved: "put it on the shelf {path}",
   unshelved: "took it off the shelf {path}",
   connectionChanged: "changed the connection {label}",
+  queueChanged: "changed how {label} takes mail",
 } as const satisfies Record<Verb, string>;
 
 /** A line as it is hashed: keys in a fixed order, so that the same line always gives the same text. */

@@ -5,6 +5,7 @@ import type { ArrivalId } from "#core/shared/brand.ts";
 import { arrivalFilter, documentFilter, recordFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
+import type { MailFacts } from "./receive.ts";
 
 /** An arrival as lists and the API show it. */
 export interface ArrivalAnswer {
@@ -22,6 +23,8 @@ export interface ArrivalAnswer {
   readonly company: string | null;
   readonly source: string;
   readonly sender: string | null;
+  /** What the relay found out about a message that came by mail. */
+  readonly mail: MailFacts | null;
   readonly note: string | null;
   readonly receivedAt: string;
   readonly receivedBy: string | null;
@@ -75,6 +78,7 @@ type Row = Record<string, unknown> & {
   company: string | null;
   source: string;
   sender: string | null;
+  mail: MailFacts | null;
   note: string | null;
   received_at: Date;
   received_by: string | null;
@@ -200,6 +204,7 @@ async function selectArrivals(actor: Actor, rest: SQL): Promise<readonly Arrival
     company: r.company,
     source: r.source,
     sender: r.sender,
+    mail: r.mail,
     note: r.note,
     receivedAt: new Date(r.received_at).toISOString(),
     receivedBy: nameOf(r, "receiver_name"),

@@ -17,7 +17,7 @@ import type { ReadMail } from "../reading/read-mail.ts";
 import { loadLimits } from "../settings/load-settings.ts";
 import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
 import { tidyFileName } from "./receive.ts";
-import { arrival } from "./tables.ts";
+import { arrival, queue } from "./tables.ts";
 
 /** Width of the picture that lists show, pixels. */
 const LIST_WIDTH = 160;
@@ -96,11 +96,27 @@ export async function readArrival(arrivalId: string): Promise<void> {
         await addJob(tx, "read", { arrivalId: id }, { key: `read:${id}` });
       }
     }
+    const keepsParts =
+      found.source === "mail" &&
+      found.parentId === null &&
+      children.some((c) => !c.aside) &&
+      (await tx.select({ keeps: queue.mailKeeps }).from(queue).where(eq(queue.key, found.queue)))[0]?.keeps === "partsOnly";
     const done = await tx
       .update(arrival)
-      .set({ state: failed ? "failed" : "ready", problem, readyAt: now(), ...(mail?.sender ? { sender: mail.sender.slice(0, 300) } : {}) })
+      .set({
+        state: failed ? "failed" : keepsParts ? "setAside" : "ready",
+        problem,
+        readyAt: now(),
+        // By the queue's own rule; in the register it stays, and can be restored like anything that was set aside.
+        ...(keepsParts ? { endedAt: now(), endedBy: PROGRAM, endReason: "its parts are kept" } : {}),
+        ...(mail?.sender ? { sender: mail.sender.slice(0, 300) } : {}),
+      })
       .where(and(eq(arrival.id, found.id), eq(arrival.state, "reading")))
       .returning({ id: arrival.id });
+    if (done[0] && keepsParts)
+      await writeLines(tx, [
+        { verb: "setAside", who: PROGRAM, company: found.company, arrivalId: found.id, details: { reason: "its parts are kept" } },
+      ]);
     if (done[0])
       await writeLines(tx, [
         {

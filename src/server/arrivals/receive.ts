@@ -2,6 +2,7 @@ import { createHash, randomUUID } from "node:crypto";
 import type { Readable } from "node:stream";
 import { eq, sql } from "drizzle-orm";
 import { allowsRecord, companiesWith } from "#core/access/grants.ts";
+import type { MailChecks } from "#core/arrivals/mail-in.ts";
 import type { ArrivalState } from "#core/arrivals/journey.ts";
 import { type ArrivalId, parseArrivalId, type Sha256 } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
@@ -32,6 +33,12 @@ export interface IntakeNote {
   readonly documentType?: string | undefined;
   /** The same key again is the same arrival. */
   readonly idempotencyKey?: string | undefined;
+}
+
+/** What is kept of a message beside its content: whom it was sent to, what the relay found out, and the code that ties it. */
+export interface MailFacts extends MailChecks {
+  readonly to: string;
+  readonly code: string | null;
 }
 
 export interface TakenIn {
@@ -71,8 +78,42 @@ export async function takeIn(actor: Actor, landed: Landed, note: IntakeNote): Pr
   }
   const company = note.company ?? tied?.company ?? (adds.length === 1 ? adds[0] : undefined) ?? null;
   const id = note.idempotencyKey === undefined ? newId() : idFrom(actor.id, note.idempotencyKey);
-  const receivedAt = now();
-  const fileName = tidyFileName(note.fileName);
+  return enterArrival({
+    id,
+    landed,
+    company,
+    queue: note.queue,
+    source: note.source,
+    sender: note.sender ?? null,
+    note: note.note ?? null,
+    fileName: tidyFileName(note.fileName),
+    recordId: tied?.id ?? null,
+    documentType: note.documentType ?? null,
+    receivedBy: actor.id,
+    mail: null,
+  });
+}
+
+/** An arrival as a way in enters it, everything about it found out. */
+export interface NewArrival {
+  readonly id: ArrivalId;
+  readonly landed: Landed;
+  readonly company: string | null;
+  readonly queue: string;
+  readonly source: string;
+  readonly sender: string | null;
+  readonly note: string | null;
+  readonly fileName: string;
+  readonly recordId: number | null;
+  readonly documentType: string | null;
+  /** Person id, or PROGRAM for a way in of the program's own. */
+  readonly receivedBy: string;
+  readonly mail: MailFacts | null;
+}
+
+/** Enters kept bytes into the register and queues their reading, in one transaction (promise 1). The same id with the same bytes is the same arrival; with others key-reused. */
+export async function enterArrival(a: NewArrival): Promise<Result<TakenIn>> {
+  const { id, landed } = a;
   return db().transaction(async (tx) => {
     await tx
       .insert(content)
@@ -82,18 +123,19 @@ export async function takeIn(actor: Actor, landed: Landed, note: IntakeNote): Pr
       .insert(arrival)
       .values({
         id,
-        company,
-        queue: note.queue,
-        source: note.source,
-        sender: note.sender ?? null,
-        note: note.note ?? null,
-        fileName,
+        company: a.company,
+        queue: a.queue,
+        source: a.source,
+        sender: a.sender,
+        note: a.note,
+        fileName: a.fileName,
         sha256: landed.sha256,
         sizeBytes: landed.sizeBytes,
-        recordId: tied?.id ?? null,
-        documentType: note.documentType ?? null,
-        receivedAt,
-        receivedBy: actor.id,
+        recordId: a.recordId,
+        documentType: a.documentType,
+        receivedAt: now(),
+        receivedBy: a.receivedBy,
+        mail: a.mail,
       })
       .onConflictDoNothing()
       .returning({ id: arrival.id });
@@ -102,7 +144,9 @@ export async function takeIn(actor: Actor, landed: Landed, note: IntakeNote): Pr
       if (!known || known.sha256 !== landed.sha256) return refuse("key-reused");
       return ok({ id, sha256: landed.sha256, bytes: known.sizeBytes, state: known.state as ArrivalState });
     }
-    await writeLines(tx, [{ verb: "takenIn", who: actor.id, company, arrivalId: id, details: { fileName, source: note.source } }]);
+    await writeLines(tx, [
+      { verb: "takenIn", who: a.receivedBy, company: a.company, arrivalId: id, details: { fileName: a.fileName, source: a.source } },
+    ]);
     await addJob(tx, "read", { arrivalId: id }, { key: `read:${id}` });
     return ok({ id, sha256: landed.sha256, bytes: landed.sizeBytes, state: "waiting" as const });
   });
@@ -142,7 +186,7 @@ function newId(): ArrivalId {
 }
 
 /** An id that follows from person and key, so that the same request again is the same arrival, whatever died in between. */
-function idFrom(personId: string, key: string): ArrivalId {
+export function idFrom(personId: string, key: string): ArrivalId {
   const hex = createHash("sha256").update(`arrival\n${personId}\n${key}`).digest("hex");
   return branded(`${hex.slice(0, 8)}-${hex.slice(8, 12)}-8${hex.slice(13, 16)}-a${hex.slice(17, 20)}-${hex.slice(20, 32)}`);
 }

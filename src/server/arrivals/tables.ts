@@ -10,6 +10,10 @@ export const queue = pgTable("queue", {
   label: text("label").notNull(),
   order: integer("order").notNull(),
   defaultDocumentType: text("default_document_type"),
+  /** What is kept of a mail: messageAndParts or partsOnly. */
+  mailKeeps: text("mail_keeps").notNull().default("messageAndParts"),
+  /** Who may send mail here: addresses and @domains; nobody named is open to all. */
+  mailSenders: text("mail_senders").array().notNull().default([]),
 });
 
 export const queueMember = pgTable(
@@ -61,6 +65,8 @@ export const arrival = pgTable(
     documentId: whole("document_id").references(() => document.id),
     /** Inline logos and the like: part of a mail, not for filing. */
     aside: boolean("aside").notNull().default(false),
+    /** What is known of a message that came by mail beside its content. */
+    mail: jsonb("mail"),
   },
   (t) => [
     index("arrival_open")

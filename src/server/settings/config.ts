@@ -19,6 +19,15 @@ const configSchema = z.object({
   AMBER_POOL: z.coerce.number().int().min(2).max(200).default(12),
   /** Jobs that one worker does side by side. */
   AMBER_JOBS: z.coerce.number().int().min(1).max(64).default(2),
+  /** Port that the worker takes mail in at; without it no mail is taken in. */
+  AMBER_MAIL_PORT: z.coerce.number().int().min(1).max(65535).optional(),
+  /** Address of this machine that mail is taken in at. */
+  AMBER_MAIL_HOST: z.string().min(1).default("127.0.0.1"),
+  /** What stands behind the @ of the queues' addresses. */
+  AMBER_MAIL_DOMAIN: z
+    .string()
+    .regex(/^[a-z0-9.-]+$/i)
+    .default("papers.localhost"),
 });
 
 /** What the process was started with. */
@@ -31,6 +40,7 @@ export interface Config {
   readonly secret: string;
   readonly poolSize: number;
   readonly jobsAtOnce: number;
+  readonly mail: { readonly port: number | null; readonly host: string; readonly domain: string };
 }
 
 let loaded: Config | null = null;
@@ -50,6 +60,7 @@ export function config(): Config {
     secret: env.AMBER_SECRET,
     poolSize: env.AMBER_POOL,
     jobsAtOnce: env.AMBER_JOBS,
+    mail: { port: env.AMBER_MAIL_PORT ?? null, host: env.AMBER_MAIL_HOST, domain: env.AMBER_MAIL_DOMAIN },
   };
   return loaded;
 }

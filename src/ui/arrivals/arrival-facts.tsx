@@ -12,6 +12,15 @@ export function ArrivalFacts({ arrival: a }: { arrival: ArrivalAnswer }) {
     ["State", stateWords[a.state] ?? a.state],
     ["Came in", <When key="when" at={a.receivedAt} />],
     ["From", [a.sender ?? a.receivedBy, sourceWords[a.source]].filter(Boolean).join(" · ")],
+    ...(a.mail?.spf || a.mail?.dkim
+      ? [
+          [
+            "Sender checked",
+            [a.mail.spf ? `SPF ${a.mail.spf}` : null, a.mail.dkim ? `DKIM ${a.mail.dkim}` : null].filter(Boolean).join(" · "),
+          ] as const,
+        ]
+      : []),
+    ...(a.mail?.junk ? [["Perhaps junk", a.mail.junk] as const] : []),
     ["Queue", me.queues.find((q) => q.key === a.queue)?.label ?? a.queue],
     ["Company", me.companies.find((c) => c.code === a.company)?.name ?? "not known yet"],
     ["Size", [a.pages ? countText(a.pages, "page") : null, sizeText(a.bytes)].filter(Boolean).join(" · ")],

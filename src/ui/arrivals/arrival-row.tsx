@@ -82,6 +82,10 @@ export function ArrivalRow({
           <span className={`chip ${problemWords[arrival.problem.code].stops ? "rust" : "amber"}`}>
             {problemWords[arrival.problem.code].short}
           </span>
+        ) : arrival.mail?.junk ? (
+          <span className="chip amber" title={arrival.mail.junk}>
+            perhaps junk
+          </span>
         ) : recordLabel ? (
           <span className="chip amber">for {recordLabel}</span>
         ) : arrival.children.length > 0 ? (

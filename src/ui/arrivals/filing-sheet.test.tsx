@@ -21,6 +21,7 @@ const arrival: ArrivalAnswer = {
   company: "MF",
   source: "mail",
   sender: null,
+  mail: null,
   note: null,
   receivedAt: "2026-11-20T09:00:00Z",
   receivedBy: null,

@@ -10,6 +10,7 @@ import { Icon } from "../kit/icon.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { Skeletons, Trouble, When } from "../kit/parts.tsx";
 import { useMe } from "../people/me-context.tsx";
+import { MailIn } from "./mail-in.tsx";
 
 interface Person {
   readonly id: string;
@@ -32,6 +33,7 @@ export function SetUpScreen() {
       <div className="page">
         <Connections />
         <Limits />
+        <MailIn />
         <People />
         <Types />
       </div>

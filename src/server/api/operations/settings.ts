@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { limitsSchema } from "#core/arrivals/limits.ts";
+import { queueMailSchema } from "#core/arrivals/mail-in.ts";
 import { preferencesSchema } from "../../settings/load-settings.ts";
 import { define } from "./operation.ts";
 
@@ -29,5 +30,14 @@ export const settingsOperations = define({
   },
   limits: { method: "GET", path: "/settings/limits", summary: "What is taken in", answers: "the limits" },
   putLimits: { method: "PUT", path: "/settings/limits", summary: "Set what is taken in", body: limitsSchema, answers: "the limits" },
+  queues: { method: "GET", path: "/settings/queues", summary: "Queues, their mail addresses and what they keep", answers: "{items}" },
+  putQueue: {
+    method: "PUT",
+    path: "/settings/queues/{key}",
+    summary: "Set how a queue takes mail",
+    params: z.object({ key: z.string().max(40) }),
+    body: queueMailSchema,
+    answers: "what was set",
+  },
   people: { method: "GET", path: "/people", summary: "People, roles and queues", answers: "{items}" },
 });

@@ -1,0 +1,58 @@
+import { readFile } from "node:fs/promises";
+import path from "node:path";
+import nodemailer from "nodemailer";
+import { pdfFile } from "./support/papers.ts";
+import { dataFolder, expect, signIn, test } from "./support/world.ts";
+
+const mailIn = async () =>
+  (JSON.parse(await readFile(path.join(dataFolder(), "ways-in.json"), "utf8")) as { mail: { host: string; port: number; domain: string } })
+    .mail;
+
+test("a mail that is sent stands in Arrivals with its parts a moment later, tied to the record its address names", async ({ page }) => {
+  const { host, port, domain } = await mailIn();
+  const mailer = nodemailer.createTransport({ host, port, ignoreTLS: true });
+  const number = `88-${Date.now() % 100_000}`;
+  const paper = await pdfFile(`Invoice ${number}.pdf`, [`Invoice ${number}`, "Tarrin Marine Fuels", "Your order PO-6127"]);
+  await signIn(page, "clerk");
+  const sent = await mailer.sendMail({
+    from: "Tarrin Marine Fuels <accounts@tarrin-marine-fuels.example>",
+    to: `payables+PO-6127@${domain}`,
+    subject: `Invoice ${number} for you`,
+    text: "Please find our invoice.",
+    attachments: [{ filename: paper.name, content: paper.buffer, contentType: paper.mimeType }],
+  });
+  expect(sent.response).toMatch(/^250/);
+  const list = page.getByRole("region", { name: "Waiting" }).or(page.locator(".list, .column").first());
+  await expect(page.getByRole("button", { name: `Invoice ${number} for you` })).toBeVisible({ timeout: 20_000 });
+  await page.getByRole("button", { name: `Invoice ${number}`, exact: true }).click();
+  await expect(page.getByAltText("Page 1")).toBeVisible();
+  await expect(page.locator(".clip-card").first()).toContainText("PO-6127");
+  await expect(list.first()).toContainText("Tarrin Marine Fuels");
+});
+
+test("who may send to a queue is set in the browser and holds from the next message on", async ({ page }) => {
+  const { host, port, domain } = await mailIn();
+  const send = (from: string) =>
+    nodemailer
+      .createTransport({ host, port, ignoreTLS: true })
+      .sendMail({ from, to: `crew-office@${domain}`, subject: "Leave", text: "x" });
+  await signIn(page, "administrator", "/set-up");
+  await expect(page.getByText(`crew-office@${domain}`)).toBeVisible();
+  const senders = page.getByLabel("Who may send to Crew office");
+  await senders.fill("nonsense");
+  await page.getByRole("button", { name: "Save", exact: true }).click();
+  await expect(
+    page
+      .getByRole("status")
+      .getByText(/not right|address/i)
+      .first(),
+  ).toBeVisible();
+  await senders.fill("@merrowick.example");
+  await page.getByRole("button", { name: "Save", exact: true }).click();
+  await expect(page.getByText("Mail to Crew office is changed")).toBeVisible();
+  await expect(send("jo@elsewhere.example")).rejects.toThrow(/550/);
+  expect((await send("jo@merrowick.example")).response).toMatch(/^250/);
+  await senders.fill("");
+  await page.getByRole("button", { name: "Save", exact: true }).click();
+  await expect.poll(async () => (await send("jo@elsewhere.example").catch(() => null))?.response ?? "").toMatch(/^250/);
+});

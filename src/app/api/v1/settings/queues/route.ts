@@ -1,0 +1,4 @@
+import { door } from "#server/api/door.ts";
+import { listQueueMail } from "#server/ways-in/queue-mail.ts";
+
+export const GET = door("queues", ({ actor }) => listQueueMail(actor));
