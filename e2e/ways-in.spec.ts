@@ -1,4 +1,4 @@
-import { readFile } from "node:fs/promises";
+import { mkdir, readdir, readFile, writeFile } from "node:fs/promises";
 import path from "node:path";
 import nodemailer from "nodemailer";
 import { pdfFile } from "./support/papers.ts";
@@ -55,4 +55,27 @@ test("who may send to a queue is set in the browser and holds from the next mess
   await senders.fill("");
   await page.getByRole("button", { name: "Save", exact: true }).click();
   await expect.poll(async () => (await send("jo@elsewhere.example").catch(() => null))?.response ?? "").toMatch(/^250/);
+});
+
+test("a file that somebody puts into a watched folder waits in Arrivals, tied by its sub-folder, and the original goes where it is set to go", async ({
+  page,
+}) => {
+  const folder = path.join(dataFolder(), "watched", "payables");
+  await signIn(page, "administrator", "/set-up");
+  const choice = page.getByLabel("What was taken from the folder of Payables");
+  await choice.selectOption("remove");
+  await expect(page.getByText("The folder of Payables is watched")).toBeVisible();
+  const name = `Slip ${Date.now() % 100_000}`;
+  await mkdir(path.join(folder, "PO-6127", "Delivery notes"), { recursive: true });
+  const paper = await pdfFile(`${name}.pdf`, ["Delivery note for PO-6127"]);
+  await writeFile(path.join(folder, "PO-6127", "Delivery notes", paper.name), paper.buffer);
+  await page.goto("/arrivals");
+  await page.getByRole("button", { name, exact: true }).click({ timeout: 30_000 });
+  await expect(page.getByAltText("Page 1")).toBeVisible();
+  await expect(page.locator(".clip-card").first()).toContainText("PO-6127");
+  await expect(page.getByLabel("Document type")).toHaveValue("deliveryNote");
+  await expect.poll(() => readdir(path.join(folder, "PO-6127", "Delivery notes"))).toEqual([]);
+  await page.goto("/set-up");
+  await choice.selectOption("");
+  await expect(page.getByText("The folder of Payables is not watched")).toBeVisible();
 });

@@ -11,6 +11,7 @@ import { watchRepositories } from "#server/repository/watch.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { listenForMail, type MailListener } from "#server/ways-in/listen-for-mail.ts";
 import { sealLines } from "#server/timeline/seal-lines.ts";
+import { lookAtFolders, type Settling } from "#server/ways-in/watch-folders.ts";
 import { handlers } from "./handlers.ts";
 import { takeUpLost } from "./take-up-lost.ts";
 
@@ -20,6 +21,9 @@ const BEAT_MS = 3000;
 const DEAD_AFTER_SECONDS = 15;
 /** Placements are proven again, and local copies that may go are looked for, so often, ms. */
 const UPKEEP_MS = 60_000;
+/** Watched folders are looked at this often, ms, by the process that holds this lock. */
+const WATCH_MS = 1500;
+const WATCH_LOCK = 730_020;
 /** A port for mail that could not be had is tried again after this, ms. */
 const MAIL_AGAIN_MS = 5000;
 /** Halves of uploads older than this belong to nobody any more, ms. */
@@ -78,6 +82,33 @@ function takeMail(): { readonly end: () => Promise<void> } {
   };
 }
 
+/** Looks at the watched folders now and then, as long as this process is the one that does; a look that takes long is followed by a longer wait. */
+function watchFolders(): { readonly end: () => Promise<void> } {
+  const settling: Settling = new Map();
+  let timer: NodeJS.Timeout | undefined;
+  let going: Promise<void> = Promise.resolve();
+  const round = async (): Promise<void> => {
+    const began = Date.now();
+    try {
+      await db().transaction(async (tx) => {
+        const mine = await tx.execute<{ mine: boolean }>(sql`select pg_try_advisory_xact_lock(${WATCH_LOCK}) as mine`);
+        if (mine.rows[0]?.mine === true) await lookAtFolders(settling);
+      });
+    } catch (error) {
+      console.error(`watched folders: ${describeError(error)}`);
+    }
+    if (!stopping) timer = setTimeout(again, Math.max(WATCH_MS, (Date.now() - began) * 2));
+  };
+  const again = (): void => void (going = round());
+  again();
+  return {
+    async end() {
+      clearTimeout(timer);
+      await going;
+    },
+  };
+}
+
 async function main(): Promise<void> {
   await landingStore().clearHalves(HALVES_MS);
   runner = await run({ pgPool: pool(), taskList: tasks, concurrency: config().jobsAtOnce, noHandleSignals: true, pollInterval: 1000 });
@@ -96,12 +127,14 @@ async function main(): Promise<void> {
   timers.push(setInterval(() => void upkeep().catch((error: unknown) => console.error(`upkeep: ${describeError(error)}`)), UPKEEP_MS));
   const watching = watchRepositories();
   const listening = takeMail();
+  const folders = watchFolders();
   const stop = async (): Promise<void> => {
     if (stopping) return;
     stopping = true;
     for (const timer of timers) clearInterval(timer);
     await watching.end();
     await listening.end();
+    await folders.end();
     await runner?.stop();
     await db()
       .execute(sql`delete from heartbeat where process = ${name}`)

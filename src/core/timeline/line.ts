@@ -74,7 +74,7 @@ export const verbWords = {
   shelved: "put it on the shelf {path}",
   unshelved: "took it off the shelf {path}",
   connectionChanged: "changed the connection {label}",
-  queueChanged: "changed how {label} takes mail",
+  queueChanged: "changed how {label} takes papers in",
 } as const satisfies Record<Verb, string>;
 
 /** A line as it is hashed: keys in a fixed order, so that the same line always gives the same text. */

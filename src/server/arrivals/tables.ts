@@ -14,7 +14,28 @@ export const queue = pgTable("queue", {
   mailKeeps: text("mail_keeps").notNull().default("messageAndParts"),
   /** Who may send mail here: addresses and @domains; nobody named is open to all. */
   mailSenders: text("mail_senders").array().notNull().default([]),
+  /** What becomes of files in its watched folder: keep, done or remove; null when none is watched. */
+  watchAfter: text("watch_after"),
 });
+
+/** Files of watched folders that stay where they are: those that were taken, and those that are not taken, with the reason. */
+export const watchedFile = pgTable(
+  "watched_file",
+  {
+    queue: text("queue")
+      .notNull()
+      .references(() => queue.key),
+    /** Below the queue's folder. */
+    path: text("path").notNull(),
+    sizeBytes: whole("size_bytes").notNull(),
+    modifiedMs: whole("modified_ms").notNull(),
+    sha256: text("sha256"),
+    /** Why it is not taken; null when it was. */
+    why: text("why"),
+    seenAt: instant("seen_at").notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.queue, t.path] })],
+);
 
 export const queueMember = pgTable(
   "queue_member",

@@ -15,6 +15,8 @@ const configSchema = z.object({
     .optional(),
   /** Root of the folder-on-disk repository; by default below AMBER_DATA. */
   AMBER_REPOSITORY: z.string().optional(),
+  /** Folder whose sub-folders are watched, one for each queue; by default below AMBER_DATA. */
+  AMBER_WATCHED: z.string().optional(),
   /** Connections to the database that one process holds at most. */
   AMBER_POOL: z.coerce.number().int().min(2).max(200).default(12),
   /** Jobs that one worker does side by side. */
@@ -35,6 +37,7 @@ export interface Config {
   readonly databaseUrl: string;
   readonly dataFolder: string;
   readonly repositoryFolder: string;
+  readonly watchedFolder: string;
   readonly secretKeyHex: string | null;
   readonly url: string;
   readonly secret: string;
@@ -55,6 +58,7 @@ export function config(): Config {
     databaseUrl: env.AMBER_DATABASE_URL,
     dataFolder: env.AMBER_DATA,
     repositoryFolder: env.AMBER_REPOSITORY ?? `${env.AMBER_DATA}/repository`,
+    watchedFolder: env.AMBER_WATCHED ?? `${env.AMBER_DATA}/watched`,
     secretKeyHex: env.AMBER_KEY ?? null,
     url: env.AMBER_URL,
     secret: env.AMBER_SECRET,

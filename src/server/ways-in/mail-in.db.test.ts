@@ -13,7 +13,7 @@ import { fileText, makeTestDatabase, must, putRecord } from "../db/test-world.ts
 import type { Actor } from "../people/load-actor.ts";
 import { loadLimits, saveLimits } from "../settings/load-settings.ts";
 import { listenForMail, type MailListener } from "./listen-for-mail.ts";
-import { listQueueMail, saveQueueMail } from "./queue-mail.ts";
+import { listQueueMail, saveQueueMail } from "./queue-ways.ts";
 
 let world: Awaited<ReturnType<typeof makeTestDatabase>>;
 let admin: Actor;

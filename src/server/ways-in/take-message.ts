@@ -1,18 +1,13 @@
 import { createReadStream } from "node:fs";
-import { eq, sql } from "drizzle-orm";
 import PostalMime from "postal-mime";
 import { codesInSubject, type MailTarget, readMailChecks } from "#core/arrivals/mail-in.ts";
-import { parseDocumentCode, type Sha256 } from "#core/shared/brand.ts";
-import { foldReference } from "#core/shared/fold-text.ts";
+import type { Sha256 } from "#core/shared/brand.ts";
 import { ok, type Result } from "#core/shared/result.ts";
 import { enterArrival, idFrom, tidyFileName } from "../arrivals/receive.ts";
-import { clip } from "../clips/tables.ts";
-import { db } from "../db/connect.ts";
-import { document } from "../documents/tables.ts";
 import { landingStore } from "../ports/adapters.ts";
 import type { Landed } from "../ports/landing-store.ts";
-import { record } from "../records/tables.ts";
 import { PROGRAM } from "../timeline/write-lines.ts";
+import { tieCodes } from "./tie-codes.ts";
 
 /** Bytes of a message in which its head has to end; a longer head is read only so far. */
 const HEAD_BYTES_MAX = 256 * 1024;
@@ -35,7 +30,7 @@ export async function takeMessage(envelope: Envelope, landed: Landed): Promise<R
   const checks = readMailChecks(head.headers);
   const ids: string[] = [];
   for (const target of envelope.targets) {
-    const tied = await tie(target.code === null ? codesInSubject(head.subject) : [target.code]);
+    const tied = await tieCodes(target.code === null ? codesInSubject(head.subject) : [target.code]);
     const entered = await enterArrival({
       // Of the message and the queue, and not of the envelope: the same bytes are the same message.
       id: idFrom("mail", `${target.queue}\n${landed.sha256}`),
@@ -74,29 +69,4 @@ async function readHead(sha256: Sha256) {
     // A head that cannot be read is no reason to lose the message: its arrival says what is wrong once it is read.
     return { headers: [], subject: "", from: "" };
   }
-}
-
-/** The one record that codes speak of: itself by its key, or the first that a document is clipped to. Two that fit equally well are not guessed between. */
-async function tie(codes: readonly string[]) {
-  for (const code of codes) {
-    const documentCode = parseDocumentCode(code.toUpperCase());
-    if (documentCode !== null) {
-      const about = (
-        await db()
-          .select({ recordId: clip.recordId, company: document.company })
-          .from(document)
-          .innerJoin(clip, eq(clip.documentId, document.id))
-          .where(sql`${document.code} = ${documentCode} and ${clip.position} = 0`)
-      )[0];
-      if (about) return { code, documentCode, ...about };
-      continue;
-    }
-    const found = await db()
-      .select({ recordId: record.id, company: record.company })
-      .from(record)
-      .where(eq(record.keyFolded, foldReference(code)))
-      .limit(2);
-    if (found.length === 1 && found[0]) return { code, documentCode: null, ...found[0] };
-  }
-  return null;
 }

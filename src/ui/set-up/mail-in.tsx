@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Button, Form, Table } from "react-bootstrap";
 import { Copy } from "react-bootstrap-icons";
 import type { MailKeeps } from "#core/arrivals/mail-in.ts";
-import type { QueueAnswer } from "#server/ways-in/queue-mail.ts";
+import type { QueueAnswer } from "#server/ways-in/queue-ways.ts";
 import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { Skeletons, Trouble } from "../kit/parts.tsx";

@@ -11,6 +11,7 @@ import { useNotices } from "../kit/notices.tsx";
 import { Skeletons, Trouble, When } from "../kit/parts.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { MailIn } from "./mail-in.tsx";
+import { WatchedFolders } from "./watched-folders.tsx";
 
 interface Person {
   readonly id: string;
@@ -34,6 +35,7 @@ export function SetUpScreen() {
         <Connections />
         <Limits />
         <MailIn />
+        <WatchedFolders />
         <People />
         <Types />
       </div>

@@ -2,6 +2,7 @@ import { z } from "zod";
 import { limitsSchema } from "#core/arrivals/limits.ts";
 import { queueMailSchema } from "#core/arrivals/mail-in.ts";
 import { preferencesSchema } from "../../settings/load-settings.ts";
+import { queueFolderSchema } from "../../ways-in/queue-ways.ts";
 import { define } from "./operation.ts";
 
 /** Calls about people, settings and the service itself. */
@@ -38,6 +39,14 @@ export const settingsOperations = define({
     params: z.object({ key: z.string().max(40) }),
     body: queueMailSchema,
     answers: "what was set",
+  },
+  putQueueFolder: {
+    method: "PUT",
+    path: "/settings/queues/{key}/folder",
+    summary: "Set what becomes of files in a queue's watched folder, or that none is watched",
+    params: z.object({ key: z.string().max(40) }),
+    body: queueFolderSchema,
+    answers: "{folder}",
   },
   people: { method: "GET", path: "/people", summary: "People, roles and queues", answers: "{items}" },
 });
