@@ -10,6 +10,7 @@ import { callAs } from "./call.ts";
 import { benchFiling } from "./filing.ts";
 import { fillMany } from "./fill-many.ts";
 import { benchIntake } from "./intake.ts";
+import { benchMail } from "./mail.ts";
 import { benchRepository } from "./repository.ts";
 
 const { values } = parseArgs({
@@ -25,6 +26,7 @@ try {
     await client.connect();
     const call = await callAs(folder, instance.url);
     if (wanted("answers")) await benchAnswers(call, client, "demo");
+    if (wanted("mail")) await benchMail(client, instance.mail);
     if (wanted("repository")) await benchRepository(call, client, folder, instance.standIns, Number(values.documents));
     if (wanted("intake") || wanted("filing")) {
       const arrivals = await benchIntake(call, folder, Number(values.files));
