@@ -321,7 +321,7 @@ test("a paper of no record is filed on a shelf from the sheet, and found there i
   const upload = await api(request).upload(await pdfFile("board.pdf", ["Minutes of the board of Merrowick Ferries"]));
   const arrival = ((await upload.json()) as { id: string }).id;
   await readArrival(request, arrival);
-  await signIn(page, "administrator", `/arrivals?arrival=${arrival}`);
+  await signIn(page, "administrator", `/arrivals?at=${arrival}`);
   await page.getByLabel("Or put it on a shelf").selectOption({ label: `Shelves › ${name}` });
   await page.getByLabel("Document type").selectOption("letter");
   await expect(page.locator(".will-be")).toContainText(name);

@@ -29,12 +29,36 @@ const KEPT_MAX = 256 * 1024 * 1024;
  * Stands in front of a stand-in server on loopback and makes things go wrong on demand, as lines and servers do. Passes everything else through
  * unchanged. Does not imitate: broken TLS, wrong bytes in an answer.
  */
-export function startFaults(options: { readonly port: number; readonly behind: number }): Promise<http.Server> {
+export function startFaults(options: {
+  readonly port: number;
+  readonly behind: number;
+  /** Whether something stands at an address: with it `If-None-Match: *` (RFC 9110) is kept to when something is put, as common servers do. */
+  readonly stands: (url: string) => Promise<boolean>;
+  /** Keeps to no condition and passes on what comes as it comes: what breaks off leaves a half. */
+  readonly careless: boolean;
+}): Promise<http.Server> {
+  const putting = new Map<string, Promise<void>>();
+  /** Carries out a conditional put: one at a time for an address, and 412 when something stands there. */
+  async function putIfFree(request: http.IncomingMessage, response: http.ServerResponse, act: () => void): Promise<void> {
+    const url = request.url ?? "";
+    const before = putting.get(url);
+    const mine = new Promise<void>((resolve) => response.once("close", resolve));
+    putting.set(url, mine);
+    void mine.then(() => {
+      if (putting.get(url) === mine) putting.delete(url);
+    });
+    await before;
+    if (!(await options.stands(url))) return act();
+    request.resume();
+    answer(response, 412);
+  }
   let faults = faultsSchema.parse({});
   let chance = SEED;
+  let calls = 0;
   const isUnlucky = (): boolean => (chance = (Math.imul(chance, 1_664_525) + 1_013_904_223) >>> 0) / 2 ** 32 < faults.drops / 100;
   const server = http.createServer((request, response) => {
     if (request.url === FAULTS_PATH) return void setFaults(request, response);
+    calls++;
     const isWriting = writing.includes(request.method ?? "");
     if (faults.away) return void request.socket.destroy();
     setTimeout(() => {
@@ -47,8 +71,14 @@ export function startFaults(options: { readonly port: number; readonly behind: n
         setTimeout(() => request.socket.destroy(), 50).unref();
         return;
       }
-      if (faults.twice && isWriting) return void passTwice(request, response, options.behind);
-      pass(request, response, options.behind, drops);
+      const isConditional = !options.careless && request.method === "PUT" && request.headers["if-none-match"] === "*";
+      const act = (): void => {
+        if (faults.twice && isWriting) void passTwice(request, response, options.behind, isConditional);
+        else if (request.method === "PUT" && !options.careless) void passWhole(request, response, options.behind);
+        else pass(request, response, options.behind, drops);
+      };
+      if (isConditional) void putIfFree(request, response, act);
+      else act();
     }, faults.slowMs);
   });
   async function setFaults(request: http.IncomingMessage, response: http.ServerResponse): Promise<void> {
@@ -59,7 +89,7 @@ export function startFaults(options: { readonly port: number; readonly behind: n
       chance = SEED;
     }
     response.setHeader("content-type", "application/json");
-    response.end(JSON.stringify(faults));
+    response.end(JSON.stringify({ ...faults, calls }));
   }
   return new Promise((resolve, reject) => {
     server.once("error", reject);
@@ -85,7 +115,31 @@ function pass(request: http.IncomingMessage, response: http.ServerResponse, behi
   request.pipe(onward);
 }
 
-async function passTwice(request: http.IncomingMessage, response: http.ServerResponse, behind: number): Promise<void> {
+/** Passes something that is put on only once all of it is here: what breaks off leaves nothing, as common servers do it. */
+async function passWhole(request: http.IncomingMessage, response: http.ServerResponse, behind: number): Promise<void> {
+  let body: Buffer;
+  try {
+    body = await readAll(request);
+  } catch {
+    response.socket?.destroy();
+    return;
+  }
+  const headers = { ...request.headers, "content-length": String(body.length) };
+  delete headers["transfer-encoding"];
+  const onward = http.request({ port: behind, host: "127.0.0.1", method: "PUT", path: request.url, headers }, (answered) => {
+    response.writeHead(answered.statusCode ?? 502, answered.headers);
+    answered.pipe(response);
+  });
+  onward.on("error", () => response.socket?.destroy());
+  onward.end(body);
+}
+
+async function passTwice(
+  request: http.IncomingMessage,
+  response: http.ServerResponse,
+  behind: number,
+  isConditional: boolean,
+): Promise<void> {
   const body = await readAll(request);
   const headers = { ...request.headers };
   delete headers["transfer-encoding"];
@@ -99,7 +153,9 @@ async function passTwice(request: http.IncomingMessage, response: http.ServerRes
       onward.end(body);
     });
   try {
-    await send();
+    const first = await send();
+    // What was put under the condition that nothing stands there does stand there the second time.
+    if (isConditional && first.status < 300) return answer(response, 412);
     const second = await send();
     response.writeHead(second.status, second.headers);
     response.end(second.body);

@@ -1,3 +1,4 @@
+import { access } from "node:fs/promises";
 import net from "node:net";
 import path from "node:path";
 import { parseArgs } from "node:util";
@@ -9,6 +10,8 @@ export interface StandInArguments {
   readonly user: string;
   readonly password: string;
   readonly bucket: string;
+  /** Keeps to no condition, and leaves half of what breaks off, as some servers do. */
+  readonly careless: boolean;
 }
 
 /** Reads a stand-in's arguments; ends with a line that says what is missing. */
@@ -20,6 +23,7 @@ export function argumentsOf(): StandInArguments {
       user: { type: "string", default: "amber" },
       password: { type: "string", default: "clip" },
       bucket: { type: "string", default: "merrowick" },
+      careless: { type: "boolean", default: false },
     },
   });
   const port = Number(values.port);
@@ -27,7 +31,14 @@ export function argumentsOf(): StandInArguments {
     console.error("--port N and --folder DIR are needed");
     process.exit(1);
   }
-  return { port, folder: path.resolve(values.folder), user: values.user, password: values.password, bucket: values.bucket };
+  return {
+    port,
+    folder: path.resolve(values.folder),
+    user: values.user,
+    password: values.password,
+    bucket: values.bucket,
+    careless: values.careless,
+  };
 }
 
 /** A port of loopback that nobody has. */
@@ -49,4 +60,14 @@ export function endWithParent(): void {
   setInterval(() => {
     if (process.ppid !== parent) process.exit(0);
   }, 2000).unref();
+}
+
+/** Whether a file stands below a folder at the path of an address. */
+export async function standsBelow(folder: string, url: string, ending = ""): Promise<boolean> {
+  const at = path.resolve(folder, `.${decodeURIComponent(new URL(url, "http://x").pathname)}${ending}`);
+  if (!at.startsWith(folder + path.sep)) return false;
+  return access(at).then(
+    () => true,
+    () => false,
+  );
 }

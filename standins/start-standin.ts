@@ -7,6 +7,8 @@ export interface StandIn {
   readonly pid: number;
   /** Turns faults on; what is left out is turned off. */
   setFaults(faults: Readonly<Record<string, number | boolean>>): Promise<void>;
+  /** Calls that came in so far. */
+  calls(): Promise<number>;
   stop(): Promise<void>;
 }
 
@@ -16,7 +18,7 @@ const READY_MS = 30_000;
 /** Starts a stand-in of `standins/` and waits until it answers. For tests and measurements; the demo keeps its own running. */
 export async function startStandIn(
   kind: "webdav" | "bucket",
-  options: { readonly port: number; readonly folder: string },
+  options: { readonly port: number; readonly folder: string; readonly careless?: boolean },
 ): Promise<StandIn> {
   const root = path.resolve(import.meta.dirname, "..");
   // The bucket server makes its page tokens with an old cipher that OpenSSL keeps apart.
@@ -29,6 +31,7 @@ export async function startStandIn(
     String(options.port),
     "--folder",
     options.folder,
+    ...(options.careless ? ["--careless"] : []),
   ];
   const child = spawn(process.execPath, args, { cwd: root, stdio: ["ignore", "pipe", "pipe"], env: { ...process.env, NODE_OPTIONS: "" } });
   await isReady(child);
@@ -39,6 +42,9 @@ export async function startStandIn(
     async setFaults(faults) {
       const answered = await fetch(`${url}/.faults`, { method: "PUT", body: JSON.stringify(faults) });
       if (!answered.ok) throw new Error("the stand-in does not know these faults");
+    },
+    async calls() {
+      return ((await (await fetch(`${url}/.faults`)).json()) as { calls: number }).calls;
     },
     async stop() {
       if (child.exitCode !== null) return;

@@ -85,6 +85,7 @@ describe("The list of arrivals", () => {
       readings: [],
       suggestions: [],
       duplicates: [],
+      twin: null,
       proposedCuts: [],
       children: [],
     });

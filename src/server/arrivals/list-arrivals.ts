@@ -5,6 +5,7 @@ import type { ArrivalId } from "#core/shared/brand.ts";
 import { arrivalFilter, documentFilter, recordFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
+import { type Duplicate, findSame, type Twin } from "./find-same.ts";
 import type { MailFacts } from "./receive.ts";
 
 /** An arrival as lists and the API show it. */
@@ -41,7 +42,9 @@ export interface ArrivalAnswer {
   readonly barcodes: readonly never[];
   readonly readings: readonly never[];
   readonly suggestions: readonly never[];
-  readonly duplicates: readonly never[];
+  /** Documents with the same bytes, and the arrival with them that came in first and waits too; only of arrivals that wait. */
+  readonly duplicates: readonly Duplicate[];
+  readonly twin: Twin | null;
   readonly proposedCuts: readonly never[];
 }
 
@@ -189,6 +192,10 @@ async function selectArrivals(actor: Actor, rest: SQL): Promise<readonly Arrival
     left join record tied on tied.id = arrival.record_id
     left join "user" receiver on receiver.id = arrival.received_by left join "user" ender on ender.id = arrival.ended_by
     where ${rest}`);
+  const same = await findSame(
+    actor,
+    rows.rows.filter((r) => (openStates as readonly string[]).includes(r.state)),
+  );
   return rows.rows.map((r) => ({
     id: r.id,
     number: r.number,
@@ -221,7 +228,8 @@ async function selectArrivals(actor: Actor, rest: SQL): Promise<readonly Arrival
     barcodes: [],
     readings: [],
     suggestions: [],
-    duplicates: [],
+    duplicates: same.get(r.id)?.duplicates ?? [],
+    twin: same.get(r.id)?.twin ?? null,
     proposedCuts: [],
   }));
 }

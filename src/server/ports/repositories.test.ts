@@ -1,7 +1,9 @@
+import { createHash } from "node:crypto";
 import { mkdir, mkdtemp, readFile, rename, rm, writeFile } from "node:fs/promises";
 import net from "node:net";
 import os from "node:os";
 import path from "node:path";
+import { parseSha256 } from "#core/shared/brand.ts";
 import { bucketRepository } from "./repositories/bucket.ts";
 import { folderRepository } from "./repositories/disk.ts";
 import { webdavRepository } from "./repositories/webdav.ts";
@@ -9,7 +11,10 @@ import { describeRepository } from "./repository.contract.ts";
 import { startStandIn, type StandIn } from "../../../standins/start-standin.ts";
 import { GetObjectCommand, PutObjectCommand, S3Client } from "@aws-sdk/client-s3";
 
-const standIns: Partial<Record<"webdav" | "bucket", StandIn>> = {};
+/** Each server as most are, and as some are: it keeps to no condition and leaves half of what breaks off. */
+const servers = ["webdav", "bucket", "careless-webdav", "careless-bucket"] as const;
+type Server = (typeof servers)[number];
+const standIns: Partial<Record<Server, StandIn>> = {};
 let folder = "";
 const freePort = (): Promise<number> =>
   new Promise((resolve) => {
@@ -20,15 +25,18 @@ const freePort = (): Promise<number> =>
   });
 beforeAll(async () => {
   folder = await mkdtemp(path.join(os.tmpdir(), "amber-standins-"));
-  for (const kind of ["webdav", "bucket"] as const)
-    standIns[kind] = await startStandIn(kind, { port: await freePort(), folder: path.join(folder, kind) });
+  for (const name of servers) {
+    const careless = name.startsWith("careless");
+    const kind = name.endsWith("webdav") ? "webdav" : "bucket";
+    standIns[name] = await startStandIn(kind, { port: await freePort(), folder: path.join(folder, name), careless });
+  }
 });
 afterAll(async () => {
   for (const standIn of Object.values(standIns)) await standIn.stop();
   await rm(folder, { recursive: true, force: true });
 });
-const standIn = (kind: "webdav" | "bucket"): StandIn => {
-  const found = standIns[kind];
+const standIn = (name: Server): StandIn => {
+  const found = standIns[name];
   if (!found) throw new Error("not started");
   return found;
 };
@@ -57,59 +65,67 @@ describeRepository("a folder on disk", async () => {
   };
 });
 
-describeRepository("a WebDAV server", async () => {
-  const root = `root ${roots++}`;
-  const behind = (relative: string): string => path.join(folder, "webdav", root, relative);
-  const server = standIn("webdav");
-  return {
-    repository: webdavRepository({ address: server.url, root, user: "amber", password: "clip" }),
-    putBehind: async (relative, text) => {
-      await mkdir(path.dirname(behind(relative)), { recursive: true });
-      await writeFile(behind(relative), text);
-    },
-    readBehind: (relative) => readFile(behind(relative), "utf8"),
-    unplug: async () => {
-      await server.setFaults({ away: true });
-      return () => server.setFaults({});
-    },
-    setFaults: server.setFaults,
-    end: () => server.setFaults({}),
-  };
-});
-
-describeRepository("a bucket", async () => {
-  const root = `root-${roots++}`;
-  const server = standIn("bucket");
-  const other = new S3Client({
-    endpoint: server.url,
-    region: "us-east-1",
-    forcePathStyle: true,
-    credentials: { accessKeyId: "S3RVER", secretAccessKey: "S3RVER" },
-    requestChecksumCalculation: "WHEN_REQUIRED",
+for (const [what, name] of [
+  ["a WebDAV server", "webdav"],
+  ["a careless WebDAV server", "careless-webdav"],
+] as const)
+  describeRepository(what, async () => {
+    const root = `root ${roots++}`;
+    const behind = (relative: string): string => path.join(folder, name, root, relative);
+    const server = standIn(name);
+    return {
+      repository: webdavRepository({ address: server.url, root, user: "amber", password: "clip" }),
+      putBehind: async (relative, text) => {
+        await mkdir(path.dirname(behind(relative)), { recursive: true });
+        await writeFile(behind(relative), text);
+      },
+      readBehind: (relative) => readFile(behind(relative), "utf8"),
+      unplug: async () => {
+        await server.setFaults({ away: true });
+        return () => server.setFaults({});
+      },
+      setFaults: server.setFaults,
+      end: () => server.setFaults({}),
+    };
   });
-  const key = (relative: string): string => `${root}/${relative}`;
-  return {
-    repository: bucketRepository({
-      address: server.url,
+
+for (const [what, name] of [
+  ["a bucket", "bucket"],
+  ["a careless bucket", "careless-bucket"],
+] as const)
+  describeRepository(what, async () => {
+    const root = `root-${roots++}`;
+    const server = standIn(name);
+    const other = new S3Client({
+      endpoint: server.url,
       region: "us-east-1",
-      bucket: "merrowick",
-      root,
-      user: "S3RVER",
-      password: "S3RVER",
-    }),
-    putBehind: async (relative, text) => {
-      await other.send(new PutObjectCommand({ Bucket: "merrowick", Key: key(relative), Body: text }));
-    },
-    readBehind: async (relative) =>
-      (await (await other.send(new GetObjectCommand({ Bucket: "merrowick", Key: key(relative) }))).Body?.transformToString()) ?? "",
-    unplug: async () => {
-      await server.setFaults({ away: true });
-      return () => server.setFaults({});
-    },
-    setFaults: server.setFaults,
-    end: () => server.setFaults({}),
-  };
-});
+      forcePathStyle: true,
+      credentials: { accessKeyId: "S3RVER", secretAccessKey: "S3RVER" },
+      requestChecksumCalculation: "WHEN_REQUIRED",
+    });
+    const key = (relative: string): string => `${root}/${relative}`;
+    return {
+      repository: bucketRepository({
+        address: server.url,
+        region: "us-east-1",
+        bucket: "merrowick",
+        root,
+        user: "S3RVER",
+        password: "S3RVER",
+      }),
+      putBehind: async (relative, text) => {
+        await other.send(new PutObjectCommand({ Bucket: "merrowick", Key: key(relative), Body: text }));
+      },
+      readBehind: async (relative) =>
+        (await (await other.send(new GetObjectCommand({ Bucket: "merrowick", Key: key(relative) }))).Body?.transformToString()) ?? "",
+      unplug: async () => {
+        await server.setFaults({ away: true });
+        return () => server.setFaults({});
+      },
+      setFaults: server.setFaults,
+      end: () => server.setFaults({}),
+    };
+  });
 
 test("wrong credentials are said to be wrong, in the check too", async () => {
   const wrong = [
@@ -135,4 +151,36 @@ test("an address where nobody answers is said to be away", async () => {
   const nobody = webdavRepository({ address: `http://127.0.0.1:${await freePort()}`, root: "", user: "a", password: "b" });
   await expect(nobody.hashOf("a.pdf")).rejects.toMatchObject({ code: "repository-unreachable" });
   expect((await nobody.probe(true))[0]).toMatchObject({ step: "reach", outcome: "failed", why: "repository-unreachable" });
+});
+
+describe("Putting takes no more calls than a server needs to be trusted with it", () => {
+  const file = async (text: string) => {
+    const at = path.join(folder, "to-put.txt");
+    await writeFile(at, text);
+    return { at, sha256: parseSha256(createHash("sha256").update(text).digest("hex")) };
+  };
+  test.each([
+    // A careful one: the file. A careless one: the file under another name, then its own.
+    ["webdav", 1],
+    ["careless-webdav", 2],
+    // A careful one: the file, then our mark. A careless one is asked for the name first.
+    ["bucket", 2],
+    ["careless-bucket", 3],
+  ] as const)("%s: %d", async (name, calls) => {
+    const server = standIn(name);
+    const root = `calls-${roots++}`;
+    const repository = name.endsWith("webdav")
+      ? webdavRepository({ address: server.url, root, user: "amber", password: "clip" })
+      : bucketRepository({ address: server.url, region: "us-east-1", bucket: "merrowick", root, user: "S3RVER", password: "S3RVER" });
+    await repository.prepare();
+    const first = await file("the first");
+    await repository.put("Orders/first.txt", first.at, first.sha256);
+    const before = await server.calls();
+    const second = await file("the second");
+    expect(await repository.put("Orders/second.txt", second.at, second.sha256)).toEqual({ kind: "put" });
+    expect((await server.calls()) - before).toBe(calls);
+    const foreign = await file("not the first");
+    expect(await repository.put("Orders/first.txt", foreign.at, foreign.sha256)).toMatchObject({ kind: "taken", sha256: first.sha256 });
+    expect(await repository.hashOf("Orders/first.txt")).toBe(first.sha256);
+  });
 });

@@ -82,6 +82,10 @@ export function ArrivalRow({
           <span className={`chip ${problemWords[arrival.problem.code].stops ? "rust" : "amber"}`}>
             {problemWords[arrival.problem.code].short}
           </span>
+        ) : arrival.duplicates.length > 0 ? (
+          <span className="chip amber">filed already</span>
+        ) : arrival.twin ? (
+          <span className="chip amber">here twice</span>
         ) : arrival.mail?.junk ? (
           <span className="chip amber" title={arrival.mail.junk}>
             perhaps junk

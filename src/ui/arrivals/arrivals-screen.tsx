@@ -20,6 +20,7 @@ import { TimelineDialog } from "../timeline/timeline-dialog.tsx";
 import { ArrivalFacts } from "./arrival-facts.tsx";
 import { DropArea } from "./drop-area.tsx";
 import { FilingSheet, type SheetHandle } from "./filing-sheet.tsx";
+import { SamePaper } from "./same-paper.tsx";
 import { SetAsideDialog } from "./set-aside-dialog.tsx";
 import { useWaiting } from "./use-waiting.ts";
 import { WaitingFilter, shows, sorts } from "./waiting-filter.tsx";
@@ -318,6 +319,7 @@ export function ArrivalsScreen() {
                   arrival={current}
                   handle={sheet}
                   onFiled={onFiled}
+                  note={<SamePaper arrival={current} onSetAside={(reason) => setAside([current.id], reason)} />}
                   actions={
                     <>
                       <Button variant="plain" onClick={() => setAsking([current.id])}>

@@ -39,6 +39,7 @@ const arrival: ArrivalAnswer = {
   readings: [],
   suggestions: [],
   duplicates: [],
+  twin: null,
   proposedCuts: [],
 };
 const order = (key: string) => ({

@@ -38,11 +38,14 @@ export function FilingSheet({
   arrival,
   handle,
   onFiled,
+  note,
   actions,
 }: {
   arrival: ArrivalAnswer;
   handle: Ref<SheetHandle>;
   onFiled: (filed: Filed, arrival: ArrivalAnswer) => void;
+  /** What is to be known before anything is chosen. */
+  note?: ReactNode;
   actions: ReactNode;
 }) {
   const { me, company, recordType, documentType } = useMe();
@@ -149,6 +152,7 @@ export function FilingSheet({
             </div>
           </section>
         ) : null}
+        {note}
         <section>
           <div className="head">
             <h2>Clip to</h2>

@@ -16,14 +16,19 @@ import {
   stepsOf,
   TAKEN_BACK,
 } from "../repository.ts";
+import { breakOff } from "./break-off.ts";
 import { withBody } from "./body.ts";
 import { probeWith } from "./probe.ts";
-import { oneAtATime, statusOf, steady } from "./steady.ts";
+import { asRemoteError, oneAtATime, statusOf, steady } from "./steady.ts";
 
 /** A call that moves no file is given up on after this, ms. */
 const CALL_MS = 20_000;
+/** How a server puts files is found out again after this, when it could not be, ms. */
+const AGAIN_MS = 60_000;
 /** A call that carries a file, ms. */
 const CARRY_MS = 10 * 60_000;
+
+const MARK = JSON.stringify({ what: "Documents filed with Amber Clip live below this folder." });
 
 /** How a WebDAV server is reached. */
 export interface WebdavAccess {
@@ -147,6 +152,34 @@ export function webdavRepository(at: WebdavAccess): Repository {
         if (await orNull(() => client.stat(on(from), call()))) throw error;
       }
     });
+  let isDirect: Promise<boolean> | null = null;
+  /**
+   * Whether a file may be put straight under its name: the server keeps to the condition that nothing is replaced, and leaves nothing behind of a
+   * file that breaks off in the middle. Found out once, on our mark and on a file that is broken off on purpose; whatever goes wrong means no.
+   */
+  const putsDirectly = (): Promise<boolean> => {
+    isDirect ??= (async () => {
+      const body = Buffer.alloc(64 * 1024, " ");
+      const none = { "If-None-Match": "*" };
+      if (!(await orNull(() => client.stat(on(MARKER), call())))) throw new AppError("repository-unreachable", "later", "not ours");
+      const onMark = await client.putFileContents(on(MARKER), MARK, { headers: none, ...call() }).then(
+        () => 200,
+        (error: unknown) => statusOf(error),
+      );
+      if (onMark !== 412) return false;
+      const half = `.${randomUUID()}.part`;
+      await breakOff(client.getFileUploadLink(on(half)), body);
+      const left = await orNull(() => client.stat(on(half), call()));
+      if (left) await orNull(() => client.deleteFile(on(half), call()));
+      return !left;
+    })().catch((error: unknown) => {
+      // Not known now is not known for good.
+      setTimeout(() => (isDirect = null), AGAIN_MS).unref();
+      if (asRemoteError(error) instanceof AppError) return false;
+      throw error;
+    });
+    return isDirect;
+  };
   const listing = (relative: string, found: readonly FileStat[]): FolderListing => {
     const inside = (name: string): string => (relative === "" ? name : `${relative}/${name}`);
     const own = found.filter((f) => !isOwnName(f.basename) && f.filename.replace(/\/$/, "") !== on(relative));
@@ -177,16 +210,19 @@ export function webdavRepository(at: WebdavAccess): Repository {
           // Nobody is asked first whether the name is free: giving the file its own name is refused when it is not, and that is looked at then.
           if (!made.has(parentOf(relative))) await mustBeOurs();
           await makeFolder(parentOf(relative));
+          const isStraight = await putsDirectly();
           try {
-            // Under another name first: a line that drops in the middle never leaves half a paper under its own.
+            // Where a line that drops in the middle might leave half a paper under its name it goes under another one first.
+            const target = isStraight ? relative : onTheWay;
+            const headers: Record<string, string> = isStraight ? { "If-None-Match": "*" } : {};
             await withBody(localFile, size, (body) =>
-              client.putFileContents(on(onTheWay), body as never, { overwrite: true, contentLength: size, ...carry() }),
+              client.putFileContents(on(target), body as never, { overwrite: true, contentLength: size, headers, ...carry() }),
             );
-            await moveOnce(onTheWay, relative);
+            if (!isStraight) await moveOnce(onTheWay, relative);
           } catch (error) {
             forget(parentOf(relative));
             const now = await hashOf(relative);
-            await orNull(() => client.deleteFile(on(onTheWay), call())).catch(() => {});
+            if (!isStraight) await orNull(() => client.deleteFile(on(onTheWay), call())).catch(() => {});
             if (now === null) {
               if ([404, 409, 412].includes(statusOf(error) ?? 0))
                 throw new AppError("repository-unreachable", "later", "the folder went away");
@@ -254,7 +290,7 @@ export function webdavRepository(at: WebdavAccess): Repository {
           if (!(await orNull(() => client.stat(part, call())))) await client.createDirectory(part, call());
         }
         if (await orNull(() => client.stat(on(MARKER), call()))) return;
-        await client.putFileContents(on(MARKER), JSON.stringify({ what: "Documents filed with Amber Clip live below this folder." }), {
+        await client.putFileContents(on(MARKER), MARK, {
           overwrite: true,
           ...call(),
         });
