@@ -71,7 +71,7 @@ export async function takeChunk(planId: string, before: Chunk | null, size: numb
 
 /** The first steps of the next wave that are still to be done, forwards or back; those after the last that was taken first, since all before it mostly are. */
 async function takeSteps(tx: Tx, planId: string, isBack: boolean, last: Chunk["last"], size: number): Promise<Step[]> {
-  const todo = sql`plan_id = ${planId} and state = ${isBack ? "moved" : "planned"}`;
+  const left = sql`plan_id = ${planId} and state = ${isBack ? "moved" : "planned"}`;
   const order = isBack ? sql`wave desc, position desc` : sql`wave, position`;
   const after =
     last === null
@@ -80,8 +80,8 @@ async function takeSteps(tx: Tx, planId: string, isBack: boolean, last: Chunk["l
         ? sql`(wave, position) < (${last.wave}, ${last.position})`
         : sql`(wave, position) > (${last.wave}, ${last.position})`;
   const { rows } =
-    await tx.execute<StepRow>(sql`with first as (select wave from move_step where ${todo} and ${after} order by ${order} limit 1),
-      next as (select position from move_step where ${todo} and ${after} and wave = (select wave from first) order by ${order} limit ${size})
+    await tx.execute<StepRow>(sql`with first as (select wave from move_step where ${left} and ${after} order by ${order} limit 1),
+      next as (select position from move_step where ${left} and ${after} and wave = (select wave from first) order by ${order} limit ${size})
     update move_step s set state = 'moving', why = ${isBack ? "back" : null} from next where s.plan_id = ${planId} and s.position = next.position
     returning s.position, s.wave, s.kind, s.is_aside, s.record_id, s.document_id, s.folder_id, s.from_connection, s.from_path, s.to_connection, s.to_path`);
   if (rows.length === 0 && last !== null) return takeSteps(tx, planId, isBack, null, size);

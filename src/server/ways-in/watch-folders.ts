@@ -18,7 +18,7 @@ import { config } from "../settings/config.ts";
 import { loadLimits } from "../settings/load-settings.ts";
 import { PROGRAM } from "../timeline/write-lines.ts";
 import { tieCodes } from "./tie-codes.ts";
-import { eachWatchedFile, isSame, lookAt, moveToDone, readWatched, removeTaken, type WatchedFile } from "./watched-files.ts";
+import { eachWatchedFile, isSame, lookAt, putAmongDone, readWatched, removeTaken, type WatchedFile } from "./watched-files.ts";
 
 /** A file is whole when it has not changed for so long, ms. */
 export const SETTLE_MS = 3000;
@@ -177,7 +177,7 @@ async function takeFile(queueKey: string, root: string, after: WatchAfter, file:
 /** Does with a loose original what the queue wants, once its bytes are proven to be kept. */
 async function settleOriginal(queueKey: string, root: string, file: WatchedFile, after: WatchAfter, sha256: Sha256): Promise<void> {
   if (after === "keep") return;
-  if (after === "done") await moveToDone(root, file);
+  if (after === "done") await putAmongDone(root, file);
   else await removeProven(root, file, sha256);
   // Gone from here: what comes under its name from now on is another file.
   await db()

@@ -3,7 +3,7 @@ import { mkdir, mkdtemp, readdir, readFile, rm, symlink, utimes, writeFile } fro
 import os from "node:os";
 import path from "node:path";
 import { parseSha256 } from "#core/shared/brand.ts";
-import { eachWatchedFile, isSame, lookAt, moveToDone, readWatched, removeTaken, type WatchedFile } from "./watched-files.ts";
+import { eachWatchedFile, isSame, lookAt, putAmongDone, readWatched, removeTaken, type WatchedFile } from "./watched-files.ts";
 
 let root = "";
 beforeEach(async () => {
@@ -71,7 +71,7 @@ test("What was taken is removed only while its bytes are those that were taken",
 });
 
 test("What is moved to done replaces nothing there", async () => {
-  for (const body of ["1", "2", "3"]) await moveToDone(root, await put("m/a.tar.gz", body));
+  for (const body of ["1", "2", "3"]) await putAmongDone(root, await put("m/a.tar.gz", body));
   expect((await readdir(path.join(root, "done/m"))).sort()).toEqual(["a.tar (2).gz", "a.tar (3).gz", "a.tar.gz"]);
   expect(await readFile(path.join(root, "done/m/a.tar (3).gz"), "utf8")).toBe("3");
 });

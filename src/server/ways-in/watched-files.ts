@@ -65,7 +65,7 @@ export const isSame = (a: WatchedFile | null, b: WatchedFile): boolean =>
   a !== null && a.sizeBytes === b.sizeBytes && a.modifiedMs === b.modifiedMs;
 
 /** Moves what was taken to the folder of what is done, under its own name or one with a number; nothing there is replaced. */
-export async function moveToDone(root: string, file: WatchedFile): Promise<void> {
+export async function putAmongDone(root: string, file: WatchedFile): Promise<void> {
   const ending = path.extname(file.path);
   const stem = file.path.slice(0, file.path.length - ending.length);
   await mkdir(path.join(root, DONE, path.dirname(file.path)), { recursive: true });
