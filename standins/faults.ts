@@ -117,13 +117,8 @@ function pass(request: http.IncomingMessage, response: http.ServerResponse, behi
 
 /** Passes something that is put on only once all of it is here: what breaks off leaves nothing, as common servers do it. */
 async function passWhole(request: http.IncomingMessage, response: http.ServerResponse, behind: number): Promise<void> {
-  let body: Buffer;
-  try {
-    body = await readAll(request);
-  } catch {
-    response.socket?.destroy();
-    return;
-  }
+  const body = await readAll(request).catch(() => null);
+  if (body === null) return void response.socket?.destroy();
   const headers = { ...request.headers, "content-length": String(body.length) };
   delete headers["transfer-encoding"];
   const onward = http.request({ port: behind, host: "127.0.0.1", method: "PUT", path: request.url, headers }, (answered) => {
@@ -140,7 +135,8 @@ async function passTwice(
   behind: number,
   isConditional: boolean,
 ): Promise<void> {
-  const body = await readAll(request);
+  const body = await readAll(request).catch(() => null);
+  if (body === null) return void response.socket?.destroy();
   const headers = { ...request.headers };
   delete headers["transfer-encoding"];
   if (body.length > 0) headers["content-length"] = String(body.length);
