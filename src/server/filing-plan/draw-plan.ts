@@ -20,6 +20,8 @@ import { movePlan, moveStep } from "./tables.ts";
 
 /** First half of the lock on the drawing of one plan. */
 const DRAW_LOCK = 730_010;
+/** Records whose moves are shown before all are worked out. */
+const FIRST_LOOK = 250;
 
 /** Records whose papers are looked at in one go. */
 const RECORDS_AT_ONCE = 2000;
@@ -48,15 +50,18 @@ export async function drawPlan(planId: string): Promise<void> {
   await db().transaction(async (tx) => {
     // A worker that is too busy to say that it lives may have its job given to another: two that draw one plan would take each other's steps away.
     const mine = await tx.execute<{ mine: boolean }>(sql`select pg_try_advisory_xact_lock(${DRAW_LOCK}, hashtext(${planId})) as mine`);
-    if (mine.rows[0]?.mine === true) await drawAlone(planId);
+    if (mine.rows[0]?.mine !== true) return;
+    // Somebody waits to see what it looks like: a few first, then all of it in their place.
+    await drawAlone(planId, FIRST_LOOK);
+    await drawAlone(planId, null);
   });
 }
 
-async function drawAlone(planId: string): Promise<void> {
+async function drawAlone(planId: string, firstLook: number | null): Promise<void> {
   const plan = (await db().select().from(movePlan).where(eq(movePlan.id, planId)))[0];
   if (plan?.state !== "drawing") return;
   const about = planAboutSchema.parse(plan.about);
-  await db().delete(moveStep).where(eq(moveStep.planId, planId));
+  if (firstLook !== null && about.recordTypes.length === 0) return;
   const rules = new Map([...(await loadRules())].map(([type, r]) => [type, r.rule]));
   if (about.rule) rules.set(about.rule.recordType, about.rule.rule);
   const inUse = await listConnectionsInUse();
@@ -97,12 +102,15 @@ async function drawAlone(planId: string): Promise<void> {
         : about.recordIds.length > 0
           ? sql`record.id = any(${idArray(about.recordIds)}::bigint[])`
           : null;
+  // Of several types only what has nothing above it: the rest goes by where that will be.
+  if (firstLook !== null && (about.recordTypes === "all" || about.recordTypes.length > 1))
+    scope = sql`(${scope} and record.above_id is null)`;
   const looked = new Set<number>();
   const filesOf: number[] = [];
   let wave = 0;
   let lookedCount = 0;
   for (let level = 0; scope !== null && level < DEPTH_MAX; level++) {
-    const rows = (await loadRows(scope)).filter((r) => !looked.has(r.id));
+    const rows = (await loadRows(scope, firstLook)).filter((r) => !looked.has(r.id));
     // With whole types, those that have another of the scope above them wait for the level below it.
     const here = new Set(rows.map((r) => r.id));
     const now = rows.filter((r) => r.aboveId === null || !here.has(r.aboveId) || !isInside(r, rules));
@@ -194,6 +202,7 @@ async function drawAlone(planId: string): Promise<void> {
     await keep.add(steps);
     await keep.flush(lookedCount);
     wave = last + 1;
+    if (firstLook !== null) return;
     if (level === 0) filesOf.push(...rows.map((r) => r.id));
     // What is beneath those that move has to be looked at too; and the rest of a scope of types.
     const rest = rows.filter((r) => !looked.has(r.id)).map((r) => r.id);
@@ -253,7 +262,7 @@ async function currentSpots(recordIds: readonly number[]): Promise<ReadonlyMap<n
   return new Map(found.rows.map((f) => [f.record_id, { connection: f.connection, path: f.path }]));
 }
 
-async function loadRows(scope: SQL): Promise<readonly Row[]> {
+async function loadRows(scope: SQL, limit: number | null): Promise<readonly Row[]> {
   const rows = await db().execute<{
     id: number;
     type: string;
@@ -268,10 +277,11 @@ async function loadRows(scope: SQL): Promise<readonly Row[]> {
     connection: string;
     path: string;
     papers: number;
-  }>(sql`with papers as (select f.record_id, count(*)::int as n from placement p join folder f on f.id = p.folder_id group by f.record_id)
+  }>(sql`with chosen as materialized (select record.id from record join folder f on f.record_id = record.id and f.kind = 'record' where ${scope} order by record.id limit ${limit}),
+      papers as (select f.record_id, count(*)::int as n from placement p join folder f on f.id = p.folder_id where f.record_id in (select id from chosen) group by f.record_id)
     select record.id, record.type, record.company, record.key, record.title, record.status, record.date, record.fields, record.above_id,
       f.id as folder_id, f.connection, f.path, coalesce(papers.n, 0) as papers
-    from record join folder f on f.record_id = record.id and f.kind = 'record' left join papers on papers.record_id = record.id
-    where ${scope} order by record.id`);
+    from chosen join record on record.id = chosen.id join folder f on f.record_id = record.id and f.kind = 'record'
+      left join papers on papers.record_id = record.id order by record.id`);
   return rows.rows.map((r) => ({ ...r, aboveId: r.above_id, folderId: r.folder_id }));
 }

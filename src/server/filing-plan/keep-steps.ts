@@ -1,5 +1,5 @@
 import { eq, sql } from "drizzle-orm";
-import { db } from "../db/connect.ts";
+import { db, type Tx } from "../db/connect.ts";
 import type { NewStep } from "./new-step.ts";
 import { movePlan, moveStep } from "./tables.ts";
 
@@ -17,6 +17,12 @@ export function stepKeeper(planId: string) {
   let position = 0;
   let batch: (typeof moveStep.$inferInsert)[] = [];
   const counts = { steps: 0, clashes: 0, documents: 0, folders: 0, looked: 0 };
+  let isFirst = true;
+  /** What was kept by a drawing before goes only when there is something to take its place, so that whoever looks never sees nothing. */
+  const forget = async (tx: Tx): Promise<void> => {
+    if (isFirst) await tx.execute(sql`delete from move_step where plan_id = ${planId}`);
+    isFirst = false;
+  };
   const write = async (): Promise<void> => {
     for (let at = 0; at < batch.length; at += KEPT_AT_ONCE) {
       const rows = batch.slice(at, at + KEPT_AT_ONCE).map((s) => ({
@@ -39,9 +45,12 @@ export function stepKeeper(planId: string) {
         why: s.why ?? null,
       }));
       // One parameter for a thousand steps: many times faster than one for each value.
-      await db().execute(
-        sql`insert into move_step select * from jsonb_populate_recordset(null::move_step, ${JSON.stringify(rows)}::jsonb)`,
-      );
+      await db().transaction(async (tx) => {
+        await forget(tx);
+        await tx.execute(
+          sql`insert into move_step select * from jsonb_populate_recordset(null::move_step, ${JSON.stringify(rows)}::jsonb)`,
+        );
+      });
     }
     batch = [];
   };
@@ -69,6 +78,7 @@ export function stepKeeper(planId: string) {
     async end(looked: number): Promise<void> {
       counts.looked = looked;
       await write();
+      await forget(db());
       await db().execute(sql`analyze move_step`);
       // Whole folders take along what stands in folders within them, of other records too.
       if (counts.folders > 0 && counts.folders <= COUNTED_MAX) {
