@@ -16,7 +16,7 @@ import { betweenOf, type NewStep, placeAt, type Spot } from "./new-step.ts";
 import { listConnectionsInUse, openRepository } from "./open-repository.ts";
 import { limitsByKey } from "./preview-rule.ts";
 import { DEPTH_MAX } from "./settle-folder.ts";
-import { movePlan, moveStep } from "./tables.ts";
+import { movePlan } from "./tables.ts";
 
 /** First half of the lock on the drawing of one plan. */
 const DRAW_LOCK = 730_010;
