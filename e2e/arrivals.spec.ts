@@ -137,6 +137,7 @@ test("sorted, filtered and walked through with the keyboard; the address holds t
   await page.keyboard.press("Escape");
   await page.getByLabel("Filter by name or sender").fill("halven timber rates");
   await expect(page.locator("[data-arrival]")).toHaveCount(1);
+  await expect(page).toHaveURL(/q=halven/);
   await page.reload();
   await expect(page.locator("[data-arrival]")).toHaveCount(1);
   await page.keyboard.press("?");

@@ -71,6 +71,8 @@ test("what was filed is undone with one key, and filed again to the same place",
   await page.keyboard.press("/");
   await page.keyboard.type("PO-6127");
   await page.keyboard.press("Enter");
+  // What is typed while the sheet fills itself would be typed behind that.
+  await expect(page.getByLabel("Title")).toHaveValue(/PO-6127/);
   await page.getByLabel("Title").fill("Undo me");
   await expect(page.locator(".will-be")).toContainText("Undo me.pdf");
   await page.keyboard.press("Control+Enter");
@@ -90,6 +92,7 @@ test("one paper is clipped to several records, and the first decides the place",
     await page.keyboard.press("Enter");
     await expect(page.locator(".clip-card", { hasText: key }).first()).toBeVisible();
   }
+  await expect(page.getByLabel("Title")).toHaveValue(/PO-6127/);
   await page.getByLabel("Title").fill("For both orders");
   await page.getByRole("button", { name: "place it here" }).click();
   await expect(page.locator(".will-be")).toContainText("PO-6126");

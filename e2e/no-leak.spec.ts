@@ -1,5 +1,8 @@
+import { readFile } from "node:fs/promises";
+import path from "node:path";
+import nodemailer from "nodemailer";
 import { pdfFile } from "./support/papers.ts";
-import { api, expect, readArrival, signIn, test } from "./support/world.ts";
+import { api, dataFolder, expect, readArrival, signIn, test } from "./support/world.ts";
 
 /**
  * Promise 6. Somebody who may not see crew papers, nor the other company's, is told of them nowhere: every call that lists, counts, finds
@@ -105,6 +108,25 @@ test("no list, count, hit, path, picture, timeline or error tells of what a pers
       expect(await answer.text(), `${who} ${address}`).not.toContain(secret);
     }
   }
+
+  // A paper that comes in about something hidden tells nothing of whether that is there.
+  const { mail } = JSON.parse(await readFile(path.join(dataFolder(), "ways-in.json"), "utf8")) as {
+    mail: { host: string; port: number; domain: string };
+  };
+  const mailer = nodemailer.createTransport({ host: mail.host, port: mail.port, ignoreTLS: true });
+  const about = async (code: string, subject: string): Promise<unknown> => {
+    await mailer.sendMail({ from: "x@elsewhere.example", to: `general+${code}@${mail.domain}`, subject, text: subject });
+    await expect
+      .poll(async () => (await (await all.get(`/arrivals?q=${encodeURIComponent(subject)}`)).json()).items?.[0]?.state)
+      .toBe("ready");
+    const mine = (await (await light.get(`/arrivals?q=${encodeURIComponent(subject)}`)).json()) as { items: Record<string, unknown>[] };
+    // Its company is told: that keeps the paper itself from the people of another one.
+    const { tied, note, mail: facts } = mine.items[0] ?? {};
+    return JSON.parse(JSON.stringify({ tied, note, facts }).replaceAll(code, "CODE")) as unknown;
+  };
+  const hidden = await about(String(filed.code), `Hidden ${Date.now()}`);
+  expect(hidden).toMatchObject({ tied: null, note: "About CODE" });
+  expect(hidden).toEqual(await about("AC-999998", `Absent ${Date.now()}`));
 
   await signIn(page, "salesDesk", "/find");
   await page.getByLabel("Find papers by any word on them").fill(secret);

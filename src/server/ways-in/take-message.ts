@@ -39,12 +39,13 @@ export async function takeMessage(envelope: Envelope, landed: Landed): Promise<R
       queue: target.queue,
       source: "mail",
       sender: (head.from || envelope.from).slice(0, SENDER_MAX) || null,
-      note: tied?.documentCode ? `About ${tied.documentCode}` : null,
+      // What the sender wrote, and nothing of whether it is there: who sees the queue may not see the record (promise 6).
+      note: target.code === null ? null : `About ${target.code}`,
       fileName: tidyFileName(`${head.subject.replace(/[/\\]/g, "-").slice(0, SUBJECT_MAX).trim() || "Message"}.eml`),
       recordId: tied?.recordId ?? null,
       documentType: null,
       receivedBy: PROGRAM,
-      mail: { ...checks, to: target.queue, code: tied?.code ?? target.code },
+      mail: { ...checks, to: target.queue, code: target.code },
     });
     if (!entered.ok) return entered;
     ids.push(entered.value.id);

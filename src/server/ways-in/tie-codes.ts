@@ -1,5 +1,5 @@
 import { eq, sql } from "drizzle-orm";
-import { type DocumentCode, parseDocumentCode } from "#core/shared/brand.ts";
+import { parseDocumentCode } from "#core/shared/brand.ts";
 import { foldReference } from "#core/shared/fold-text.ts";
 import { clip } from "../clips/tables.ts";
 import { db } from "../db/connect.ts";
@@ -10,9 +10,6 @@ import { record } from "../records/tables.ts";
 export interface Tied {
   readonly recordId: number;
   readonly company: string;
-  /** The code that said so, and the document it is of. */
-  readonly code: string;
-  readonly documentCode: DocumentCode | null;
 }
 
 /** The one record that codes speak of: itself by its key, or the first that a document is clipped to. Two that fit equally well are not guessed between. */
@@ -27,7 +24,7 @@ export async function tieCodes(codes: readonly string[]): Promise<Tied | null> {
           .innerJoin(clip, eq(clip.documentId, document.id))
           .where(sql`${document.code} = ${documentCode} and ${clip.position} = 0`)
       )[0];
-      if (about) return { code, documentCode, ...about };
+      if (about) return about;
       continue;
     }
     const found = await db()
@@ -35,7 +32,7 @@ export async function tieCodes(codes: readonly string[]): Promise<Tied | null> {
       .from(record)
       .where(eq(record.keyFolded, foldReference(code)))
       .limit(2);
-    if (found.length === 1 && found[0]) return { code, documentCode: null, ...found[0] };
+    if (found.length === 1 && found[0]) return found[0];
   }
   return null;
 }

@@ -14,16 +14,22 @@ export function SamePaper({ arrival, onSetAside }: { arrival: ArrivalAnswer; onS
       <p className="mb-2">
         {first ? (
           <>
-            The same file is filed already: <Link href={`/documents/${first.code}`}>{first.title}</Link> <span className="mono">{first.code}</span>
+            The same file is filed already: <Link href={`/documents/${first.code}`}>{first.title}</Link>{" "}
+            <span className="mono">{first.code}</span>
             {others.length > 0 ? ` and ${countText(others.length, "other")}` : ""}.
           </>
         ) : twin ? (
           <>
-            The same file waits here already: <Link href={`/arrivals?at=${twin.id}`}>{twin.fileName}</Link>, since {briefTime(twin.receivedAt)}.
+            The same file waits here already: <Link href={`/arrivals?at=${twin.id}`}>{twin.fileName}</Link>, since{" "}
+            {briefTime(twin.receivedAt)}.
           </>
         ) : null}
       </p>
-      <Button size="sm" variant="plain" onClick={() => onSetAside(first ? `A duplicate of ${first.code}` : "A duplicate of one that waits")}>
+      <Button
+        size="sm"
+        variant="plain"
+        onClick={() => onSetAside(first ? `A duplicate of ${first.code}` : "A duplicate of one that waits")}
+      >
         Set this one aside
       </Button>
     </section>

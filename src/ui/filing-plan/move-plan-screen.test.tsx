@@ -110,6 +110,18 @@ describe("A move plan", () => {
     expect(await screen.findByText(/Can be undone until/)).toBeTruthy();
   });
 
+  test("that is over before it can be stopped just shows that it is", async () => {
+    draw(
+      { state: "running" },
+      undefined,
+      Response.json({ title: "The plan is not in that state", status: 409, code: "plan-state" }, { status: 409 }),
+    );
+    fireEvent.click(await screen.findByRole("button", { name: "Stop" }));
+    await waitFor(() => expect(acts).toEqual(["stop"]));
+    await waitFor(() => expect(api.asked.filter((a) => a === "GET /move-plans/p1").length).toBeGreaterThan(1));
+    expect(screen.queryByText("The plan is not in that state")).toBeNull();
+  });
+
   test("names each clash, and what got a number because its name was taken", async () => {
     draw({}, [move(1, { state: "clash", why: "taken" }), move(2, { foundBy: "number" }), move(3, { kind: "file", code: "AC-000009" })]);
     const [, first, second, third] = await screen.findAllByRole("row");

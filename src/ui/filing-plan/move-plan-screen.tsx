@@ -8,7 +8,7 @@ import { ArrowRight, ExclamationTriangle, FileEarmark, Folder2 } from "react-boo
 import { useDeferredValue, useState } from "react";
 import type { PlanAnswer, StepAnswer } from "#server/filing-plan/run-plan.ts";
 import { Where } from "../frame/top-slot.tsx";
-import { apiGet, apiSend, queryOf, wordsOf } from "../kit/api.ts";
+import { apiGet, ApiProblem, apiSend, queryOf, wordsOf } from "../kit/api.ts";
 import { saveCsv } from "../kit/save-csv.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble, When } from "../kit/parts.tsx";
@@ -62,8 +62,9 @@ export function MovePlanScreen({ id }: { id: string }) {
       if (what === "drop") router.push("/filing-plan");
       if (what === "undo") notices.done("It is being undone", { more: "Everything goes back to where it was." });
     },
-    onError: (e) => {
-      notices.wrong(e);
+    onError: (e, what) => {
+      // It was over before it could be stopped: what is there to be said stands on the page.
+      if (what !== "stop" || !(e instanceof ApiProblem) || e.code !== "plan-state") notices.wrong(e);
       void plan.refetch();
     },
   });
