@@ -8,7 +8,11 @@ test("on a phone the three columns are steps, and nothing is wider than the scre
     page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth && document.body.scrollWidth <= window.innerWidth);
   expect(await fits()).toBe(true);
   await page.getByRole("navigation", { name: "Places" }).getByRole("link", { name: "Arrivals" }).click();
-  const row = page.locator("[data-arrival]").first();
+  // Mails wait here too; this one is a paper with pages.
+  const row = page
+    .locator("[data-arrival]")
+    .filter({ has: page.locator(".thumb img") })
+    .first();
   await expect(row).toBeVisible();
   expect(await fits()).toBe(true);
   await row.click();
