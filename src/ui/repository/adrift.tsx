@@ -36,6 +36,7 @@ const offered: Readonly<Record<FindingAnswer["kind"], readonly Decision[]>> = {
 const whyWords: Readonly<Record<string, string>> = {
   "name-taken": "a paper of ours has that name",
   "too-large": "it is larger than is taken in",
+  "no-space": "there is no room for it at the moment",
   "no-record": "it stands in no record's folder",
 };
 
