@@ -3,6 +3,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import Link from "next/link";
 import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { useCallback, useEffect, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { ArrowLeft, ClockHistory, Folder2Open, Grid, Inboxes, ListUl, Upload } from "react-bootstrap-icons";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
@@ -147,8 +148,9 @@ export function ArrivalsScreen() {
       setTimeout(() => sheet.current?.file(), 0);
     },
     "/": () => {
-      setStep(2);
-      setTimeout(() => sheet.current?.lookUp(), 0);
+      // At once, so that what is typed right after the key stands in the field.
+      flushSync(() => setStep(2));
+      sheet.current?.lookUp();
     },
     e: () => sheet.current?.properties(),
     s: () => (chosen.length > 0 ? setAsking(chosen) : current && setAsking([current.id])),

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
-import { type ComponentType, type ReactNode, useEffect, useState } from "react";
+import { type ComponentType, type ReactNode, useCallback, useEffect, useState } from "react";
 import { Dropdown } from "react-bootstrap";
 import { Building, Columns as DeskIcon, Diagram3, Hdd, Inboxes, JournalBookmark, Search, Sliders } from "react-bootstrap-icons";
 import { apiGet, apiSend } from "../kit/api.ts";
@@ -43,6 +43,11 @@ function Inner({ children }: { children: ReactNode }) {
   const notices = useNotices();
   const target = useTopSlotTarget();
   const [jumping, setJumping] = useState(false);
+  const [jumpCalls, setJumpCalls] = useState(0);
+  const jump = useCallback((): void => {
+    setJumping(true);
+    setJumpCalls((n) => n + 1);
+  }, []);
   const [keysShown, setKeysShown] = useState(false);
   const counts = useQuery({
     queryKey: ["arrivalCounts"],
@@ -59,18 +64,18 @@ function Inner({ children }: { children: ReactNode }) {
     ...(me.may.plan ? [{ href: "/filing-plan", label: "Filing plan", icon: Diagram3 }] : []),
     ...(me.may.manage ? [{ href: "/set-up", label: "Set-up", icon: Sliders }] : []),
   ];
-  useKeys({ "ctrl+k": () => setJumping(true), "?": () => setKeysShown(true), z: () => notices.undoLast() });
+  useKeys({ "?": () => setKeysShown(true), z: () => notices.undoLast() });
   useEffect(() => {
     // Ctrl K works in fields too.
     const listen = (e: KeyboardEvent): void => {
       if (e.ctrlKey && e.key.toLowerCase() === "k") {
         e.preventDefault();
-        setJumping(true);
+        jump();
       }
     };
     window.addEventListener("keydown", listen);
     return () => window.removeEventListener("keydown", listen);
-  }, []);
+  }, [jump]);
   const shown = me.companies.find((c) => c.code === company);
   const initials = me.name
     .split(" ")
@@ -107,7 +112,7 @@ function Inner({ children }: { children: ReactNode }) {
       </nav>
       <header className="top">
         <div className="where" ref={target} />
-        <button type="button" className="jump" onClick={() => setJumping(true)}>
+        <button type="button" className="jump" onClick={jump}>
           <Search size={13} aria-hidden="true" />
           <span>Go to a record, document or place</span>
           <kbd>Ctrl K</kbd>
@@ -178,7 +183,7 @@ function Inner({ children }: { children: ReactNode }) {
       <main className="main" id="main">
         {children}
       </main>
-      <JumpBox shown={jumping} places={places} onHide={() => setJumping(false)} />
+      <JumpBox shown={jumping} calls={jumpCalls} places={places} onHide={() => setJumping(false)} />
       <KeysDialog shown={keysShown} onHide={() => setKeysShown(false)} />
     </div>
   );

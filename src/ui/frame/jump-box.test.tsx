@@ -54,7 +54,7 @@ function draw(lookup: (address: string) => unknown, documents: readonly unknown[
     "/records/lookup": (_b, address) => lookup(address),
     "/find": () => ({ items: documents, total: documents.length, totalIsExact: true, facets: {}, next: null }),
   });
-  renderOnPage(<JumpBox shown places={places} onHide={() => {}} />);
+  renderOnPage(<JumpBox shown calls={1} places={places} onHide={() => {}} />);
   return screen.getByPlaceholderText("Go to a record, document or place");
 }
 const type = (field: HTMLElement, text: string): void => void fireEvent.change(field, { target: { value: text } });
@@ -103,6 +103,16 @@ describe("The jump field", () => {
     fireEvent.keyDown(field, { key: "ArrowDown" });
     fireEvent.keyDown(field, { key: "Enter" });
     await waitFor(() => expect(went).toEqual(["/documents/AC-000001"]));
+  });
+  test("called for again, the keyboard is in the field again", async () => {
+    api = fakeApi({ "/records/lookup": () => ({ items: [record(1, "PO-1")] }) });
+    const box = (calls: number) => <JumpBox shown calls={calls} places={places} onHide={() => {}} />;
+    const page = renderOnPage(box(1));
+    const field = await screen.findByPlaceholderText("Go to a record, document or place");
+    await waitFor(() => expect(globalThis.document.activeElement).toBe(field));
+    field.blur();
+    page.rerender(box(2));
+    expect(globalThis.document.activeElement).toBe(field);
   });
   test("a place is gone to by its name", async () => {
     const field = draw(() => ({ items: [record(1, "PO-1")] }));

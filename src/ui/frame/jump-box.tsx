@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { useRouter } from "next/navigation";
-import { type ComponentType, useDeferredValue, useRef, useState } from "react";
+import { type ComponentType, useDeferredValue, useEffect, useRef, useState } from "react";
 import { Modal } from "react-bootstrap";
 import type { Found } from "#server/search/find.ts";
 import type { LookupHit } from "#server/records/look-up.ts";
@@ -17,10 +17,13 @@ const LOOKED_UP_FRESH_MS = 5_000;
 /** Goes anywhere: places, records by key or title, documents by their words. */
 export function JumpBox({
   shown,
+  calls,
   places,
   onHide,
 }: {
   shown: boolean;
+  /** How often it was called for: each call puts the keyboard into the field, also while an earlier box is still closing. */
+  calls: number;
   places: readonly { readonly href: string; readonly label: string; readonly icon: ComponentType<{ size?: number }> }[];
   onHide: () => void;
 }) {
@@ -28,6 +31,10 @@ export function JumpBox({
   const { company, recordType, documentType } = useMe();
   const [typed, setTyped] = useState("");
   const q = useDeferredValue(typed.trim());
+  const field = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    if (shown) field.current?.focus();
+  }, [shown, calls]);
   const client = useQueryClient();
   const lookupQuery = (asked: string) => ({
     queryKey: ["lookup", asked, company, "jump"],
@@ -74,6 +81,7 @@ export function JumpBox({
         onHide();
         setTyped("");
       }}
+      onEntered={() => field.current?.focus()}
       dialogClassName="jump-box"
       aria-label="Go to"
       size="lg"
@@ -98,6 +106,7 @@ export function JumpBox({
         }}
       >
         <Command.Input
+          ref={field}
           autoFocus
           value={typed}
           onValueChange={(text) => {

@@ -1,6 +1,6 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { render } from "@testing-library/react";
-import type { ReactElement } from "react";
+import type { ReactElement, ReactNode } from "react";
 import type { DocumentType } from "#core/documents/document-type.ts";
 import type { RecordType } from "#core/records/record-type.ts";
 import type { Me } from "#server/people/load-me.ts";
@@ -53,13 +53,14 @@ export const testMe: Me = {
 /** Draws something with what every page has around it. Only for tests. */
 export function renderOnPage(element: ReactElement, me: Me = testMe) {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-  return render(
+  const around = ({ children }: { children: ReactNode }) => (
     <QueryClientProvider client={client}>
       <MeProvider me={me} startCompany="MF">
-        <Notices>{element}</Notices>
+        <Notices>{children}</Notices>
       </MeProvider>
-    </QueryClientProvider>,
+    </QueryClientProvider>
   );
+  return render(element, { wrapper: around });
 }
 
 /** Answers of the API by the beginning of the address; the longest that fits. What was asked is kept in `asked`. */

@@ -91,7 +91,7 @@ export function LookUp({
         aria-activedescendant={open && items[at] ? `${id}-${at}` : undefined}
         aria-autocomplete="list"
         onFocus={() => setOpen(true)}
-        onBlur={() => setTimeout(() => setOpen(false), 120)}
+        onBlur={() => setTimeout(() => document.activeElement !== input.current && setOpen(false), 120)}
         onChange={(e) => {
           setTyped(e.target.value);
           setOpen(true);
