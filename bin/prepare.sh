@@ -8,6 +8,11 @@ node -e 'process.exit(Number(process.versions.node.split(".")[0]) >= 20 ? 0 : 1)
 
 missing=""
 command -v pdftotext >/dev/null 2>&1 || missing="$missing poppler-utils"
+command -v qpdf >/dev/null 2>&1 || missing="$missing qpdf"
+command -v tesseract >/dev/null 2>&1 || missing="$missing tesseract-ocr"
+for language in eng deu fra; do
+  ls /usr/share/tesseract-ocr/*/tessdata/$language.traineddata >/dev/null 2>&1 || missing="$missing tesseract-ocr-$language"
+done
 command -v prlimit >/dev/null 2>&1 || missing="$missing util-linux"
 ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || missing="$missing postgresql"
 ls /usr/share/postgresql/*/extension/pg_trgm.control >/dev/null 2>&1 || missing="$missing postgresql-contrib"
