@@ -1,12 +1,15 @@
 import { Readable } from "node:stream";
 import { sql } from "drizzle-orm";
-import { parseDocumentCode } from "#core/shared/brand.ts";
+import { parseDocumentCode, parseSha256 } from "#core/shared/brand.ts";
+import { finishLooked } from "#server/arrivals/finish-reading.ts";
 import { landFile, takeIn } from "#server/arrivals/receive.ts";
 import { readArrival } from "#server/arrivals/read-arrival.ts";
 import { db } from "#server/db/connect.ts";
 import { fileAway } from "#server/documents/file-away.ts";
 import { placeDocument } from "#server/filing-plan/place-document.ts";
 import type { Actor } from "#server/people/load-actor.ts";
+import { addJob } from "#server/jobs/add-job.ts";
+import { lookOrPass } from "#server/reading/look-at-content.ts";
 import { atTime } from "#server/ports/clock.ts";
 import { indexDocument } from "#server/search/index-document.ts";
 import { filedPapers } from "./papers/filed-papers.ts";
@@ -83,12 +86,26 @@ export async function fillPapers(world: World, say: (line: string) => void): Pro
           });
           const children = await db().execute<{ id: string }>(sql`select id from arrival where parent_id = ${id} and state = 'waiting'`);
           for (const child of children.rows) await readArrival(child.id);
+          const hashes = await db().execute<{ sha256: string }>(
+            sql`select distinct sha256 from arrival where (id = ${id} or parent_id = ${id}) and state = 'reading'`,
+          );
+          for (const { sha256 } of hashes.rows) {
+            await lookOrPass(parseSha256(sha256));
+            await finishLooked(parseSha256(sha256));
+          }
         },
       );
     }),
   );
   // Everything the queued jobs would do has been done above; the worker need not go through it again.
   await db().execute(sql`delete from graphile_worker._private_jobs`);
+  // Of what is filed only pages without words of their own are looked at, by the worker, once it runs.
+  await db().execute(sql`update content_page set ink = -1 where ink is null and words_from is not null`);
+  await db().execute(
+    sql`update content c set looked = 'yes' where looked = 'no' and not exists (select 1 from content_page p where p.sha256 = c.sha256 and p.ink is null)`,
+  );
+  const unseen = await db().execute<{ sha256: string }>(sql`select sha256 from content where looked = 'no' order by sha256`);
+  for (const { sha256 } of unseen.rows) await addJob(db(), "look", { sha256 }, { key: `look:${sha256}`, priority: 5 });
   say(`  ${filed.length} papers filed, ${waiting.length} waiting`);
 }
 

@@ -1,5 +1,7 @@
 import { z } from "zod";
 import type { Stage } from "#core/arrivals/journey.ts";
+import { parseSha256 } from "#core/shared/brand.ts";
+import { finishLooked } from "#server/arrivals/finish-reading.ts";
 import { giveUpReading, readArrival } from "#server/arrivals/read-arrival.ts";
 import { describeError, isOutage } from "#server/db/describe-error.ts";
 import { finishUnfiling } from "#server/documents/unfile.ts";
@@ -8,6 +10,7 @@ import { drawPlan, giveUpDrawing } from "#server/filing-plan/draw-plan.ts";
 import { giveUpPlacing, placeDocument } from "#server/filing-plan/place-document.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { importRecords } from "#server/records/import-records.ts";
+import { giveUpLooking, lookOrPass } from "#server/reading/look-at-content.ts";
 import { carryPointers, pointAnew } from "#server/repository/carry-pointers.ts";
 import { proveSome } from "#server/repository/prove-again.ts";
 import { provision } from "#server/repository/provision.ts";
@@ -34,6 +37,15 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
       () => readArrival(arrivalId),
       () => giveUpReading(arrivalId),
     );
+  },
+  async look(payload, isLast) {
+    const sha256 = parseSha256(z.object({ sha256: z.string() }).parse(payload).sha256);
+    await orGiveUp(
+      isLast,
+      () => lookOrPass(sha256),
+      () => giveUpLooking(sha256),
+    );
+    await finishLooked(sha256);
   },
   async place(payload, isLast) {
     const { documentId } = documentPayload.parse(payload);

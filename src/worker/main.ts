@@ -1,7 +1,7 @@
 import { randomUUID } from "node:crypto";
 import { type Runner, run, type TaskList } from "graphile-worker";
 import { sql } from "drizzle-orm";
-import { stages } from "#core/arrivals/journey.ts";
+import { type Stage, stages } from "#core/arrivals/journey.ts";
 import { closeDb, db, pool } from "#server/db/connect.ts";
 import { describeError } from "#server/db/describe-error.ts";
 import { landingStore } from "#server/ports/adapters.ts";
@@ -32,16 +32,19 @@ const HALVES_MS = 24 * 60 * 60 * 1000;
 const name = `worker:${randomUUID()}`;
 const workerIds = new Set<string>();
 
-const tasks: TaskList = Object.fromEntries(
-  stages.map((stage) => [
-    stage,
-    async (payload, helpers) => {
-      await handlers[stage](payload, helpers.job.attempts >= helpers.job.max_attempts);
-    },
-  ]),
-);
+/** Looking at pages takes long, a page a second: it has a runner of its own, so that nothing else waits behind it. */
+const slowStages: readonly Stage[] = ["look"];
+const tasksOf = (chosen: readonly Stage[]): TaskList =>
+  Object.fromEntries(
+    chosen.map((stage) => [
+      stage,
+      async (payload, helpers) => {
+        await handlers[stage](payload, helpers.job.attempts >= helpers.job.max_attempts);
+      },
+    ]),
+  );
 
-let runner: Runner | null = null;
+const runners: Runner[] = [];
 let stopping = false;
 
 async function beat(): Promise<void> {
@@ -111,9 +114,16 @@ function watchFolders(): { readonly end: () => Promise<void> } {
 
 async function main(): Promise<void> {
   await landingStore().clearHalves(HALVES_MS);
-  runner = await run({ pgPool: pool(), taskList: tasks, concurrency: config().jobsAtOnce, noHandleSignals: true, pollInterval: 1000 });
-  runner.events.on("worker:create", ({ worker }) => workerIds.add(worker.workerId));
-  runner.events.on("job:start", ({ worker }) => workerIds.add(worker.workerId));
+  for (const [chosen, concurrency] of [
+    [stages.filter((s) => !slowStages.includes(s)), config().jobsAtOnce],
+    // One paper more than pages are looked at: the next begins while the last pages of one are in work.
+    [slowStages, config().looksAtOnce + 1],
+  ] as const) {
+    const runner = await run({ pgPool: pool(), taskList: tasksOf(chosen), concurrency, noHandleSignals: true, pollInterval: 1000 });
+    runner.events.on("worker:create", ({ worker }) => workerIds.add(worker.workerId));
+    runner.events.on("job:start", ({ worker }) => workerIds.add(worker.workerId));
+    runners.push(runner);
+  }
   await beat();
   const timers = [
     setInterval(() => void beat().catch((error: unknown) => console.error(`heartbeat: ${describeError(error)}`)), BEAT_MS),
@@ -135,7 +145,7 @@ async function main(): Promise<void> {
     await watching.end();
     await listening.end();
     await folders.end();
-    await runner?.stop();
+    await Promise.all(runners.map((r) => r.stop()));
     await db()
       .execute(sql`delete from heartbeat where process = ${name}`)
       .catch(() => {});
@@ -145,7 +155,7 @@ async function main(): Promise<void> {
   process.on("SIGTERM", () => void stop());
   process.on("SIGINT", () => void stop());
   console.log("worker ready");
-  await runner.promise;
+  await Promise.race(runners.map((r) => r.promise));
   // The runner only ends by itself when it cannot go on: whoever started us starts us again.
   if (!stopping) process.exit(1);
 }

@@ -1,10 +1,13 @@
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { type Stage, stages } from "#core/arrivals/journey.ts";
+import { parseSha256 } from "#core/shared/brand.ts";
+import { finishLooked } from "#server/arrivals/finish-reading.ts";
 import { giveUpReading } from "#server/arrivals/read-arrival.ts";
 import { db } from "#server/db/connect.ts";
 import { giveUpPlacing } from "#server/filing-plan/place-document.ts";
 import { addJob } from "#server/jobs/add-job.ts";
+import { giveUpLooking } from "#server/reading/look-at-content.ts";
 import { giveUpImport } from "#server/records/import-records.ts";
 
 /** Waiting before each new round, seconds. After the last one a thing that can be given up on is; the rest goes on at that pace. */
@@ -16,6 +19,7 @@ const payloadSchema = z.looseObject({
   round: z.number().int().default(0),
   arrivalId: z.string().optional(),
   documentId: z.number().optional(),
+  sha256: z.string().optional(),
   job: z.string().optional(),
 });
 type Payload = z.infer<typeof payloadSchema>;
@@ -52,7 +56,11 @@ export async function takeUpLost(): Promise<number> {
 /** Says on the thing itself that it was given up on; false when there is nothing that could say so, and it has to go on. */
 async function giveUp(stage: Stage, payload: Payload): Promise<boolean> {
   if (stage === "read" && payload.arrivalId !== undefined) await giveUpReading(payload.arrivalId);
-  else if (stage === "place" && payload.documentId !== undefined) await giveUpPlacing(payload.documentId, "tried many times");
+  else if (stage === "look" && payload.sha256 !== undefined) {
+    const sha256 = parseSha256(payload.sha256);
+    await giveUpLooking(sha256);
+    await finishLooked(sha256);
+  } else if (stage === "place" && payload.documentId !== undefined) await giveUpPlacing(payload.documentId, "tried many times");
   else if (stage === "importRecords" && payload.job !== undefined) await giveUpImport(payload.job);
   else return false;
   return true;

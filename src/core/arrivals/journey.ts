@@ -29,6 +29,7 @@ export function mayGo(from: ArrivalState, to: ArrivalState): boolean {
 /** Stages of the worker's part of the way; its handlers are a Record over these. */
 export const stages = [
   "read",
+  "look",
   "place",
   "takeBack",
   "index",

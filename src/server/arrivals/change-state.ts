@@ -1,7 +1,7 @@
 import { and, eq, inArray, type SQL, sql } from "drizzle-orm";
 import { allowsAnywhere } from "#core/access/grants.ts";
 import { openStates } from "#core/arrivals/journey.ts";
-import type { ArrivalId } from "#core/shared/brand.ts";
+import { type ArrivalId, parseSha256 } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { arrivalFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
@@ -9,7 +9,9 @@ import { content } from "../documents/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
+import { stopLooking } from "../reading/look-at-content.ts";
 import { writeLines } from "../timeline/write-lines.ts";
+import { finishLooked } from "./finish-reading.ts";
 import { arrival } from "./tables.ts";
 
 /** Sets an arrival aside (junk or not needed). It stays in the register and can be restored. Twice is once. */
@@ -59,6 +61,15 @@ export async function readAgain(actor: Actor, id: ArrivalId): Promise<Result<{ s
     await addJob(tx, "read", { arrivalId: id }, { key: `read:${id}` });
     return ok({ state: "waiting" });
   });
+}
+
+/** Ends reading the pictures of an arrival's pages: it is ready with what is known. What was over already stays so. */
+export async function stopReading(actor: Actor, id: ArrivalId): Promise<Result<{ state: string }>> {
+  const row = await change(actor, id, async (_tx, found) => ok(found));
+  if (!row.ok) return row;
+  const sha256 = parseSha256(row.value.sha256);
+  if (await stopLooking(sha256)) await finishLooked(sha256);
+  return ok({ state: (await db().select({ state: arrival.state }).from(arrival).where(eq(arrival.id, id)))[0]?.state ?? row.value.state });
 }
 
 /** Gives an arrival another name; the kept bytes stay as they are. */

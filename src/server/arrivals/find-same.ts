@@ -41,7 +41,13 @@ export async function findSame(
     db().execute<{ sha256: string; code: string; title: string }>(sql`select distinct on (v.sha256, d.id) v.sha256, d.code, d.title
       from document_version v join document d on d.id = v.document_id
       where v.sha256 = any(${hashes}::text[]) and d.unfiled_at is null and ${await documentFilter(actor, "see", sql`d.acl_id`)} order by v.sha256, d.id`),
-    db().execute<{ id: string; number: number; sha256: string; file_name: string; received_at: Date }>(sql`select arrival.id, arrival.number, arrival.sha256, arrival.file_name, arrival.received_at
+    db().execute<{
+      id: string;
+      number: number;
+      sha256: string;
+      file_name: string;
+      received_at: Date;
+    }>(sql`select arrival.id, arrival.number, arrival.sha256, arrival.file_name, arrival.received_at
       from arrival where arrival.sha256 = any(${hashes}::text[]) and arrival.state = any(${textArray([...openStates])}::text[])
         and ${await arrivalFilter(actor)} order by arrival.number`),
   ]);

@@ -1,5 +1,7 @@
 import { type SQL, sql } from "drizzle-orm";
 import { arrivalStates, type ArrivalState, openStates } from "#core/arrivals/journey.ts";
+import type { ProposedCut } from "#core/bench/propose-cuts.ts";
+import type { PageCode } from "#core/codes/page-code.ts";
 import type { ArrivalProblem } from "#core/arrivals/problems.ts";
 import type { ArrivalId } from "#core/shared/brand.ts";
 import { arrivalFilter, documentFilter, recordFilter } from "../access/filters.ts";
@@ -39,13 +41,15 @@ export interface ArrivalAnswer {
   readonly documentPath: string | null;
   readonly proposedType: { readonly type: string; readonly certainty: number } | null;
   readonly tied: { readonly company: string; readonly type: string; readonly key: string; readonly title: string } | null;
-  readonly barcodes: readonly never[];
+  /** Barcodes on its pages. */
+  readonly barcodes: readonly (PageCode & { readonly page: number })[];
   readonly readings: readonly never[];
   readonly suggestions: readonly never[];
   /** Documents with the same bytes, and the arrival with them that came in first and waits too; only of arrivals that wait. */
   readonly duplicates: readonly Duplicate[];
   readonly twin: Twin | null;
-  readonly proposedCuts: readonly never[];
+  /** Where it probably falls apart into several papers. */
+  readonly proposedCuts: readonly ProposedCut[];
 }
 
 export const arrivalSorts = ["newest", "oldest", "name", "largest", "pages"] as const;
@@ -90,6 +94,8 @@ type Row = Record<string, unknown> & {
   end_reason: string | null;
   parent_id: string | null;
   children: string[] | null;
+  barcodes: ArrivalAnswer["barcodes"] | null;
+  cuts: readonly ProposedCut[];
   code: string | null;
   title: string | null;
   path: string | null;
@@ -183,8 +189,9 @@ async function arrivalWhere(actor: Actor, wish: ArrivalWish): Promise<SQL> {
 
 async function selectArrivals(actor: Actor, rest: SQL): Promise<readonly ArrivalAnswer[]> {
   const rows = await db()
-    .execute<Row>(sql`select arrival.*, content.media_type, content.kind, content.pages, d.code, d.title, p.path, receiver.name as receiver_name, ender.name as ender_name,
+    .execute<Row>(sql`select arrival.*, content.media_type, content.kind, content.pages, content.cuts, d.code, d.title, p.path, receiver.name as receiver_name, ender.name as ender_name,
       (select json_agg(child.id order by child.part) from arrival child where child.parent_id = arrival.id) as children,
+      (select json_agg(json_build_object('page', cp.number, 'format', c->>'format', 'text', c->>'text', 'box', c->'box') order by cp.number) from content_page cp, jsonb_array_elements(cp.codes) c where cp.sha256 = arrival.sha256 and cp.codes <> '[]') as barcodes,
       case when tied.id is null or not ${recordFilter(actor, "see", sql`tied`)} then null else json_build_object('company', tied.company, 'type', tied.type, 'key', tied.key, 'title', tied.title) end as tied
     from arrival join content on content.sha256 = arrival.sha256
     left join document d on d.id = arrival.document_id and ${await documentFilter(actor, "see", sql`d.acl_id`)}
@@ -225,12 +232,12 @@ async function selectArrivals(actor: Actor, rest: SQL): Promise<readonly Arrival
     documentPath: r.path,
     proposedType: r.document_type === null ? null : { type: r.document_type, certainty: 1 },
     tied: r.tied,
-    barcodes: [],
+    barcodes: r.barcodes ?? [],
     readings: [],
     suggestions: [],
     duplicates: same.get(r.id)?.duplicates ?? [],
     twin: same.get(r.id)?.twin ?? null,
-    proposedCuts: [],
+    proposedCuts: r.cuts,
   }));
 }
 

@@ -1,12 +1,10 @@
 import { createHash, randomUUID } from "node:crypto";
 import { Readable } from "node:stream";
 import { and, eq, inArray } from "drizzle-orm";
-import { type ContentKind, contentKinds, isMislabelled } from "#core/arrivals/limits.ts";
-import type { ArrivalProblem } from "#core/arrivals/problems.ts";
-import { endingOf } from "#core/filing-plan/legal-name.ts";
+import { contentKinds } from "#core/arrivals/limits.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
 import { db } from "../db/connect.ts";
-import { content, document, documentVersion } from "../documents/tables.ts";
+import { content } from "../documents/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { AppError } from "../ports/app-error.ts";
 import { landingStore } from "../ports/adapters.ts";
@@ -16,6 +14,7 @@ import { readContent } from "../reading/read-content.ts";
 import type { ReadMail } from "../reading/read-mail.ts";
 import { loadLimits } from "../settings/load-settings.ts";
 import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
+import { finishReading, indexFiled } from "./finish-reading.ts";
 import { tidyFileName } from "./receive.ts";
 import { arrival, queue } from "./tables.ts";
 
@@ -23,7 +22,8 @@ import { arrival, queue } from "./tables.ts";
 const LIST_WIDTH = 160;
 
 /**
- * The worker's reading of an arrival: waiting → reading → ready or failed. Safe to run twice and at the same time; an arrival
+ * The worker's reading of an arrival: waiting → reading, and on to ready or failed, unless the pictures of its pages have to be looked at first: then
+ * the stage `look` ends it. Safe to run twice and at the same time; an arrival
  * that somebody filed or set aside meanwhile keeps its state. Throws to be tried again.
  */
 export async function readArrival(arrivalId: string): Promise<void> {
@@ -37,27 +37,15 @@ export async function readArrival(arrivalId: string): Promise<void> {
   const sha256 = parseSha256(found.sha256);
   const limits = await loadLimits();
   const known = (await db().select().from(content).where(eq(content.sha256, sha256)))[0];
-  let kind: ContentKind;
-  let problem: ArrivalProblem | null;
   let mail: ReadMail | null = null;
   // A mail is taken apart for each arrival, since its parts become this arrival's children.
-  if (known?.state === "read" && known.kind !== null && known.kind !== "mail" && known.kind in contentKinds) {
-    kind = known.kind as ContentKind;
-    problem = known.problem as ArrivalProblem | null;
-  } else {
+  if (known?.state !== "read" || known.kind === null || known.kind === "mail" || !(known.kind in contentKinds)) {
     const read = await readContent(sha256, found.fileName, limits);
-    ({ kind, mail } = read);
-    problem = read.outcome.problem;
+    mail = read.mail;
     // The first page's picture is made now, so that the list shows it without a wait.
-    if (read.outcome.pages !== null) await pagePicture(sha256, kind, 1, LIST_WIDTH);
+    if (read.outcome.pages !== null) await pagePicture(sha256, read.kind, 1, LIST_WIDTH);
   }
   const children = mail ? await landParts(mail) : [];
-  const after = (await db().select({ state: content.state, pages: content.pages }).from(content).where(eq(content.sha256, sha256)))[0];
-  const failed = after?.state === "failed";
-  const pages = after?.pages ?? null;
-  const ending = endingOf(found.fileName);
-  if (problem === null && isMislabelled(ending, kind))
-    problem = { code: "mislabelled", detail: `named ${ending}, is ${contentKinds[kind].label}` };
   await db().transaction(async (tx) => {
     for (const child of children) {
       await tx.insert(content).values({ sha256: child.sha256, sizeBytes: child.sizeBytes }).onConflictDoNothing();
@@ -101,39 +89,15 @@ export async function readArrival(arrivalId: string): Promise<void> {
       found.parentId === null &&
       children.some((c) => !c.aside) &&
       (await tx.select({ keeps: queue.mailKeeps }).from(queue).where(eq(queue.key, found.queue)))[0]?.keeps === "partsOnly";
-    const done = await tx
-      .update(arrival)
-      .set({
-        state: failed ? "failed" : keepsParts ? "setAside" : "ready",
-        problem,
-        readyAt: now(),
-        // By the queue's own rule; in the register it stays, and can be restored like anything that was set aside.
-        ...(keepsParts ? { endedAt: now(), endedBy: PROGRAM, endReason: "its parts are kept" } : {}),
-        ...(mail?.sender ? { sender: mail.sender.slice(0, 300) } : {}),
-      })
-      .where(and(eq(arrival.id, found.id), eq(arrival.state, "reading")))
-      .returning({ id: arrival.id });
-    if (done[0] && keepsParts)
-      await writeLines(tx, [
-        { verb: "setAside", who: PROGRAM, company: found.company, arrivalId: found.id, details: { reason: "its parts are kept" } },
-      ]);
-    if (done[0])
-      await writeLines(tx, [
-        {
-          verb: failed ? "readingFailed" : "read",
-          who: PROGRAM,
-          company: found.company,
-          arrivalId: found.id,
-          details: { problem: problem?.code ?? "", pages: pages === 1 ? "1 page" : `${pages ?? "no"} pages` },
-        },
-      ]);
-    // Papers that were filed before they were read are in Find by their title only; now their words are known.
-    const filed = await tx
-      .select({ id: document.id })
-      .from(documentVersion)
-      .innerJoin(document, and(eq(document.id, documentVersion.documentId), eq(document.currentVersion, documentVersion.number)))
-      .where(eq(documentVersion.sha256, sha256));
-    for (const { id } of filed) await addJob(tx, "index", { documentId: id }, { key: `index:${id}`, priority: 1 });
+    if (mail?.sender)
+      await tx
+        .update(arrival)
+        .set({ sender: mail.sender.slice(0, 300) })
+        .where(and(eq(arrival.id, found.id), eq(arrival.state, "reading")));
+    const looked = (await tx.select({ looked: content.looked }).from(content).where(eq(content.sha256, sha256)).for("share"))[0]?.looked;
+    if (looked === "yes" || looked === "stopped") await finishReading(tx, found.id, keepsParts);
+    else await addJob(tx, "look", { sha256 }, { key: `look:${sha256}` });
+    await indexFiled(tx, sha256);
   });
 }
 

@@ -3,16 +3,20 @@ import { mkdir } from "node:fs/promises";
 import path from "node:path";
 import { Readable } from "node:stream";
 import pg from "pg";
-import type { ArrivalId } from "#core/shared/brand.ts";
+import { eq } from "drizzle-orm";
+import { type ArrivalId, parseSha256 } from "#core/shared/brand.ts";
 import { forgetClasses } from "../access/class-bits.ts";
+import { finishLooked } from "../arrivals/finish-reading.ts";
 import { readArrival } from "../arrivals/read-arrival.ts";
 import { landFile, takeIn } from "../arrivals/receive.ts";
+import { arrival } from "../arrivals/tables.ts";
 import { fileAway, type Filing } from "../documents/file-away.ts";
 import { placeDocument } from "../filing-plan/place-document.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { recordInputSchema, upsertRecord } from "../records/upsert-record.ts";
 import { indexDocument } from "../search/index-document.ts";
-import { closeDb } from "./connect.ts";
+import { lookAtContent } from "../reading/look-at-content.ts";
+import { closeDb, db } from "./connect.ts";
 import { migrateDatabase } from "./migrate.ts";
 
 /** A database and data folder of their own for one file of database tests. Call `end` afterwards. */
@@ -70,6 +74,21 @@ export async function takeText(
   );
   await readArrival(taken.id);
   return taken.id;
+}
+
+/** Takes bytes in, reads them and looks at their pages, as the worker would; answers when the arrival is ready. */
+export async function takeAndLook(...asked: Parameters<typeof takeText>): Promise<ArrivalId> {
+  const id = await takeText(...asked);
+  await lookAt(id);
+  return id;
+}
+
+/** Looks at the pages of an arrival that waits for that. */
+export async function lookAt(id: ArrivalId): Promise<void> {
+  const row = (await db().select({ sha256: arrival.sha256 }).from(arrival).where(eq(arrival.id, id)))[0];
+  if (!row) throw new Error("no such arrival");
+  await lookAtContent(parseSha256(row.sha256));
+  await finishLooked(parseSha256(row.sha256));
 }
 
 /** Takes in, files, places and indexes; answers the code and path. */

@@ -1,5 +1,6 @@
 import { sql } from "drizzle-orm";
 import {
+  bigint,
   bigserial,
   boolean,
   check,
@@ -10,6 +11,8 @@ import {
   jsonb,
   pgTable,
   primaryKey,
+  real,
+  smallint,
   text,
   uniqueIndex,
 } from "drizzle-orm/pg-core";
@@ -42,9 +45,16 @@ export const content = pgTable(
     readAt: instant("read_at"),
     /** Whether its bytes are in the landing store. When not, they are read from where it is placed. */
     isLanded: boolean("is_landed").notNull().default(true),
+    /** Whether the pictures of its pages were looked at (for words, barcodes, ink): no, going, yes, or stopped by a person. */
+    looked: text("looked").notNull().default("no"),
+    /** Where a bundle probably falls apart, as proposeCuts says. */
+    cuts: jsonb("cuts")
+      .notNull()
+      .default(sql`'[]'::jsonb`),
   },
   (t) => [
     check("content_sha256_is_hex", sql`${t.sha256} ~ '^[0-9a-f]{64}$'`),
+    check("content_looked", sql`${t.looked} in ('no','going','yes','stopped')`),
     check("content_state", sql`${t.state} in ('unread','read','failed')`),
   ],
 );
@@ -61,8 +71,26 @@ export const contentPage = pgTable(
     heightPoints: doublePrecision("height_points").notNull(),
     /** `[text, x, y, width, height]` for each word. */
     words: jsonb("words").notNull(),
+    /** Where its words are from: its own text layer, its picture, or it has none; null while its picture was not looked at and has to be. */
+    wordsFrom: text("words_from"),
+    /** Share of its area with ink on it, 0 to 1; null while not looked at. */
+    ink: real("ink"),
+    /** Barcodes on it, as PageCode. */
+    codes: jsonb("codes")
+      .notNull()
+      .default(sql`'[]'::jsonb`),
+    /** Degrees clockwise it has to be turned to stand upright. */
+    turn: smallint("turn").notNull().default(0),
+    /** Degrees its lines run down to the right. */
+    slant: real("slant"),
+    /** What it looks like, in 64 bits; pages that look alike differ in few of them. */
+    print: bigint("print", { mode: "bigint" }),
   },
-  (t) => [primaryKey({ columns: [t.sha256, t.number] })],
+  (t) => [
+    primaryKey({ columns: [t.sha256, t.number] }),
+    check("content_page_words_from", sql`${t.wordsFrom} in ('layer','picture','none')`),
+    check("content_page_turn", sql`${t.turn} in (0,90,180,270)`),
+  ],
 );
 
 export const document = pgTable(

@@ -1,9 +1,9 @@
 import { and, asc, eq } from "drizzle-orm";
-import { z } from "zod";
 import type { ArrivalProblem } from "#core/arrivals/problems.ts";
 import type { Word } from "#core/pages/page-text.ts";
 import { db } from "../db/connect.ts";
 import { content, contentPage } from "../documents/tables.ts";
+import { wordsOf } from "./page-rows.ts";
 import { hasPictures } from "./page-picture.ts";
 import type { Outline } from "./read-outcome.ts";
 
@@ -14,7 +14,15 @@ export interface ContentView {
   readonly state: string;
   readonly problem: ArrivalProblem | null;
   readonly pictures: boolean;
-  readonly pages: readonly { readonly number: number; readonly width: number; readonly height: number }[];
+  readonly pages: readonly {
+    readonly number: number;
+    readonly width: number;
+    readonly height: number;
+    /** Where its words are from; "coming" while its picture is being read. */ readonly words: "layer" | "picture" | "none" | "coming";
+    /** Degrees clockwise that it has to be turned to stand upright. */ readonly turn: number;
+  }[];
+  /** How far the pictures of its pages were looked at; null when that is over. */
+  readonly looking: { readonly done: number } | null;
   readonly outline: Outline | null;
   /** Running text, for kinds without pages; cut for showing. */
   readonly text: string | null;
@@ -22,14 +30,20 @@ export interface ContentView {
 
 /** Characters of plain text that the viewer shows. */
 const SHOWN_MAX = 300_000;
-const wordsSchema = z.array(z.tuple([z.string(), z.number(), z.number(), z.number(), z.number()]));
 
 /** Loads what the viewer needs at first; words come page by page. Null when the content is not known. */
 export async function loadView(sha256: string): Promise<ContentView | null> {
   const row = (await db().select().from(content).where(eq(content.sha256, sha256)))[0];
   if (!row) return null;
   const pages = await db()
-    .select({ number: contentPage.number, width: contentPage.widthPoints, height: contentPage.heightPoints })
+    .select({
+      number: contentPage.number,
+      width: contentPage.widthPoints,
+      height: contentPage.heightPoints,
+      words: contentPage.wordsFrom,
+      turn: contentPage.turn,
+      ink: contentPage.ink,
+    })
     .from(contentPage)
     .where(eq(contentPage.sha256, sha256))
     .orderBy(asc(contentPage.number));
@@ -40,7 +54,14 @@ export async function loadView(sha256: string): Promise<ContentView | null> {
     state: row.state,
     problem: row.problem as ArrivalProblem | null,
     pictures,
-    pages,
+    pages: pages.map((p) => ({
+      number: p.number,
+      width: p.width,
+      height: p.height,
+      words: (p.words ?? "coming") as ContentView["pages"][number]["words"],
+      turn: p.turn,
+    })),
+    looking: row.looked === "no" || row.looked === "going" ? { done: pages.filter((p) => p.ink !== null).length } : null,
     outline: row.outline as Outline | null,
     text: pictures || row.body === null ? null : row.body.slice(0, SHOWN_MAX),
   };
@@ -54,7 +75,7 @@ export async function loadWords(sha256: string, number: number): Promise<readonl
       .from(contentPage)
       .where(and(eq(contentPage.sha256, sha256), eq(contentPage.number, number)))
   )[0];
-  return row ? wordsSchema.parse(row.words).map(([text, x, y, width, height]) => ({ text, box: [x, y, width, height] })) : [];
+  return row ? wordsOf(row.words) : [];
 }
 
 /** Running text of a content; null when it is not known or not read yet. */

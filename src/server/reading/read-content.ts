@@ -13,6 +13,9 @@ import { readOffice } from "./read-office.ts";
 import { nothingRead, problemOnly, type Reader, type ReadOutcome } from "./read-outcome.ts";
 import { readPdf } from "./read-pdf.ts";
 import { readPicture } from "./read-picture.ts";
+import { keptWords } from "./page-rows.ts";
+import { hasPictures } from "./page-picture.ts";
+import { hasUsableText } from "#core/pages/usable-text.ts";
 import { readCsv, readText } from "./read-plain.ts";
 import { problemWords } from "#core/arrivals/problems.ts";
 
@@ -79,7 +82,9 @@ export async function readContent(sha256: Sha256, fileName: string, limits: Inta
           number: p.number,
           widthPoints: p.widthPoints,
           heightPoints: p.heightPoints,
-          words: p.words.map((w) => [w.text, ...w.box]),
+          words: keptWords(p.words),
+          // Null as long as its picture has to be looked at.
+          wordsFrom: hasPictures(kind) ? (hasUsableText(p.words) ? "layer" : null) : p.words.length > 0 ? "layer" : "none",
         })),
       );
     }
@@ -93,6 +98,7 @@ export async function readContent(sha256: Sha256, fileName: string, limits: Inta
         pages: outcome.pages,
         body: outcome.body,
         outline: outcome.outline,
+        looked: !stops && hasPictures(kind) ? "no" : "yes",
         readAt: now(),
       })
       .where(eq(content.sha256, sha256));

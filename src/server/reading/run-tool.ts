@@ -40,29 +40,35 @@ let nextId = 1;
 
 /**
  * Runs an outside program on a hostile file: no shell, limits on time, memory and output, nothing of our environment but the
- * path. Never fails for what the program does; throws AppError `reader-missing` when it is not installed.
+ * path. `gently` runs it at low priority. Never fails for what the program does; throws AppError `reader-missing` when it is not installed.
  */
 export async function runTool(
   program: string,
   args: readonly string[],
   limits: { readonly timeoutMs: number; readonly stdoutMax: number },
-  options: { readonly memoryMax: number | null } = { memoryMax: MEMORY_MAX },
+  options: { readonly memoryMax?: number | null; readonly gently?: boolean } = {},
 ): Promise<ToolOutcome> {
+  const memoryMax = options.memoryMax === undefined ? MEMORY_MAX : options.memoryMax;
   const fences = [
-    ...(options.memoryMax === null ? [] : [`--as=${options.memoryMax}`]),
+    ...(memoryMax === null ? [] : [`--as=${memoryMax}`]),
     `--cpu=${Math.ceil(limits.timeoutMs / 1000)}`,
     "--core=0",
     "--",
+    // What is long and nobody waits for leaves the cores to those who do.
+    ...(options.gently === true ? ["nice", "-n", "10"] : []),
     program,
   ];
   const answer = await launch({
     command: hasPrlimit ? "prlimit" : program,
     args: hasPrlimit ? [...fences, ...args] : [...args],
-    env: { NODE_ENV: "production", PATH: process.env["PATH"] ?? "/usr/bin:/bin", LC_ALL: "C.UTF-8" },
+    env: { NODE_ENV: "production", PATH: process.env["PATH"] ?? "/usr/bin:/bin", LC_ALL: "C.UTF-8", OMP_THREAD_LIMIT: "1" },
     ...limits,
   });
   const missing =
-    "failed" in answer ? answer.failed === "ENOENT" : hasPrlimit && answer.exitCode === 1 && /failed to execute/.test(answer.stderr);
+    "failed" in answer
+      ? answer.failed === "ENOENT"
+      : (hasPrlimit && answer.exitCode === 1 && /failed to execute/.test(answer.stderr)) ||
+        (answer.exitCode === 127 && /^nice: .*No such file/.test(answer.stderr));
   if (missing) throw new AppError("reader-missing", "never", `${program} is not installed`);
   if ("failed" in answer) throw new AppError("reader-failed", "later", `${program} could not be started: ${answer.failed}`);
   return { ...answer, stdout: Buffer.from(answer.stdout) };

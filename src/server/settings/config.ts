@@ -1,3 +1,4 @@
+import { availableParallelism } from "node:os";
 import { z } from "zod";
 
 const configSchema = z.object({
@@ -21,6 +22,13 @@ const configSchema = z.object({
   AMBER_POOL: z.coerce.number().int().min(2).max(200).default(12),
   /** Jobs that one worker does side by side. */
   AMBER_JOBS: z.coerce.number().int().min(1).max(64).default(2),
+  /** Pages that one worker looks at side by side: one core each, at low priority. By default as many as there are cores. */
+  AMBER_LOOK: z.coerce.number().int().min(1).max(64).optional(),
+  /** Languages that words are read in off pictures, as tesseract calls them; their data has to be installed. */
+  AMBER_LANGUAGES: z
+    .string()
+    .regex(/^[a-zA-Z_]{2,20}(\+[a-zA-Z_]{2,20}){0,9}$/)
+    .default("eng+deu+fra"),
   /** Port that the worker takes mail in at; without it no mail is taken in. */
   AMBER_MAIL_PORT: z.coerce.number().int().min(1).max(65535).optional(),
   /** Address of this machine that mail is taken in at. */
@@ -43,6 +51,8 @@ export interface Config {
   readonly secret: string;
   readonly poolSize: number;
   readonly jobsAtOnce: number;
+  readonly looksAtOnce: number;
+  readonly languages: string;
   readonly mail: { readonly port: number | null; readonly host: string; readonly domain: string };
 }
 
@@ -64,6 +74,8 @@ export function config(): Config {
     secret: env.AMBER_SECRET,
     poolSize: env.AMBER_POOL,
     jobsAtOnce: env.AMBER_JOBS,
+    looksAtOnce: env.AMBER_LOOK ?? availableParallelism(),
+    languages: env.AMBER_LANGUAGES,
     mail: { port: env.AMBER_MAIL_PORT ?? null, host: env.AMBER_MAIL_HOST, domain: env.AMBER_MAIL_DOMAIN },
   };
   return loaded;

@@ -1,6 +1,7 @@
 import { eq } from "drizzle-orm";
 import { z } from "zod";
 import { defaultLimits, type IntakeLimits, limitsSchema } from "#core/arrivals/limits.ts";
+import { type LabelFormat, labelFormatsSchema, wrongWithPattern } from "#core/codes/label-format.ts";
 import { allowsAnywhere } from "#core/access/grants.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
@@ -69,4 +70,23 @@ async function saveSetting(key: string, value: unknown, by: string): Promise<voi
     .insert(setting)
     .values({ key, value, changedAt: now(), changedBy: by })
     .onConflictDoUpdate({ target: setting.key, set: { value, changedAt: now(), changedBy: by } });
+}
+
+/** The barcodes of the business system that are known. */
+export async function loadLabelFormats(): Promise<readonly LabelFormat[]> {
+  const rows = await db().select().from(setting).where(eq(setting.key, "labelFormats"));
+  const parsed = labelFormatsSchema.safeParse(rows[0]?.value);
+  return parsed.success ? parsed.data : [];
+}
+
+/** Sets them; only with the right to manage. Refuses bad-input with the patterns that are none. They hold for papers looked at from then on. */
+export async function saveLabelFormats(actor: Actor, formats: readonly LabelFormat[]): Promise<Result<readonly LabelFormat[]>> {
+  if (!allowsAnywhere(actor.grants, "manage")) return refuse("not-allowed");
+  const errors = formats.flatMap((f, i) => {
+    const wrong = wrongWithPattern(f.pattern);
+    return wrong === null ? [] : [{ path: `formats.${i}.pattern`, message: wrong }];
+  });
+  if (errors.length > 0) return refuse("bad-input", undefined, errors);
+  await saveSetting("labelFormats", formats, actor.id);
+  return ok(formats);
 }

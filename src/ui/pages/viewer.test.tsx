@@ -29,11 +29,13 @@ const view = (over: Partial<ContentView>): ContentView => ({
   problem: null,
   pictures: false,
   pages: [],
+  looking: null,
   outline: null,
   text: null,
   ...over,
 });
-const pages = (count: number) => Array.from({ length: count }, (_, i) => ({ number: i + 1, width: 595, height: 842 }));
+const pages = (count: number) =>
+  Array.from({ length: count }, (_, i) => ({ number: i + 1, width: 595, height: 842, words: "layer" as const, turn: 0 }));
 const words = (page: number) => ({
   words: [
     { text: `Page${page}`, box: [10, 10, 40, 12] },
@@ -43,6 +45,7 @@ const words = (page: number) => ({
 function draw(answer: ContentView | Response): void {
   api = fakeApi({
     "/documents/AC-1/view": () => answer,
+    "POST /documents/AC-1/stop-reading": () => ({ state: "ready" }),
     "/documents/AC-1/pages/": (_b, address) => words(Number(/pages\/(\d+)/.exec(address)?.[1])),
   });
   renderOnPage(<Viewer base="/documents/AC-1" />);
@@ -61,6 +64,24 @@ describe("A paper with pages", () => {
     expect(screen.queryByAltText("Page 4")).toBeNull();
     act(() => seen.forEach((tell) => tell([{ isIntersecting: true }])));
     expect(await screen.findByAltText("Page 4")).toBeTruthy();
+  });
+  test("a scanned page that lies on its side is shown upright; words come as they are read, and reading can be stopped", async () => {
+    draw(
+      view({
+        pictures: true,
+        pages: [
+          { number: 1, width: 842, height: 595, words: "picture", turn: 90 },
+          { number: 2, width: 595, height: 842, words: "coming", turn: 0 },
+        ],
+        looking: { done: 1 },
+      }),
+    );
+    expect(await screen.findByText("Page1")).toBeTruthy();
+    expect(holder(1).style.aspectRatio).toBe("595 / 842");
+    expect(screen.queryByText("Page2")).toBeNull();
+    expect(screen.getByText(/Reading page 2 of 2/)).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Stop reading" }));
+    await waitFor(() => expect(api.asked).toContain("POST /documents/AC-1/stop-reading"));
   });
   test("is made larger and smaller, fitted and turned, with keys too", async () => {
     draw(view({ pictures: true, pages: pages(1) }));

@@ -1,5 +1,5 @@
 "use client";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ArrowClockwise, ArrowsCollapseVertical, ChevronDown, ChevronUp, Dash, Download, Plus, Search, X } from "react-bootstrap-icons";
@@ -7,7 +7,8 @@ import { problemWords } from "#core/arrivals/problems.ts";
 import type { Word } from "#core/pages/page-text.ts";
 import { findInWords } from "#core/pages/find-in-words.ts";
 import type { ContentView } from "#server/reading/load-view.ts";
-import { apiGet, wordsOf } from "../kit/api.ts";
+import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
+import { useNotices } from "../kit/notices.tsx";
 import { Empty, Trouble } from "../kit/parts.tsx";
 import { useKeys } from "../kit/use-keys.ts";
 import { countText } from "../kit/words.ts";
@@ -55,11 +56,18 @@ function OnePaper({
   zoom: Zoom;
   setZoom: (next: Zoom | ((now: Zoom) => Zoom)) => void;
 }) {
+  const notices = useNotices();
+  const client = useQueryClient();
   const view = useQuery({
     queryKey: ["view", base],
     queryFn: ({ signal }) => apiGet<ContentView>(`${base}/view`, signal),
     staleTime: 60_000,
-    refetchInterval: (q) => (q.state.data?.state === "unread" ? 1500 : false),
+    refetchInterval: (q) => (q.state.data?.state === "unread" || q.state.data?.looking ? 1500 : false),
+  });
+  const stop = useMutation({
+    mutationFn: () => apiSend("POST", `${base}/stop-reading`),
+    onError: notices.wrong,
+    onSettled: () => client.invalidateQueries({ queryKey: ["view", base] }),
   });
   const [turn, setTurn] = useState(0);
   const [searching, setSearching] = useState(false);
@@ -70,7 +78,7 @@ function OnePaper({
   const data = view.data;
   const pages = useMemo(() => data?.pages ?? [], [data]);
   const allWords = useQuery({
-    queryKey: ["words", base],
+    queryKey: ["words", base, "all", data?.looking?.done],
     enabled: searching && Boolean(data?.pictures),
     staleTime: Infinity,
     queryFn: async ({ signal }) =>
@@ -189,6 +197,16 @@ function OnePaper({
           {notice.what} {notice.next}
         </div>
       ) : null}
+      {data?.looking && pictures ? (
+        <div className="bar py-1 small" role="status">
+          <span>
+            Reading page {Math.min(data.looking.done + 1, pages.length)} of {pages.length}. It can be filed meanwhile.
+          </span>
+          <Button size="sm" variant="quiet" className="ms-auto py-0" onClick={() => stop.mutate()} disabled={stop.isPending}>
+            Stop reading
+          </Button>
+        </div>
+      ) : null}
       <div
         className="viewer"
         ref={scroller}
@@ -292,15 +310,17 @@ function Page({
     return () => observer.disconnect();
   }, [near]);
   const words = useQuery({
-    queryKey: ["words", base, page.number],
+    queryKey: ["words", base, page.number, page.words],
     queryFn: ({ signal }) => apiGet<{ words: Word[] }>(`${base}/pages/${page.number}.words`, signal),
-    enabled: near,
+    enabled: near && page.words !== "coming",
     staleTime: Infinity,
   });
   const wantedWidth = zoom === "width" ? 900 : (page.width * 96 * zoom) / 7200;
   const width = widths.find((w) => w >= wantedWidth) ?? 2400;
   const share = (n: number, of: number): string => `${(n / of) * 100}%`;
-  const turned = turn % 180 !== 0;
+  // A page that was scanned on its side or upside down is shown upright.
+  const upright = (turn + page.turn) % 360;
+  const turned = upright % 180 !== 0;
   const shape = turned ? `${page.height} / ${page.width}` : `${page.width} / ${page.height}`;
   const outer =
     zoom === "width"
@@ -322,7 +342,7 @@ function Page({
           left: "50%",
           width: turned ? share(page.width, page.height) : "100%",
           aspectRatio: `${page.width} / ${page.height}`,
-          transform: `translate(-50%, -50%) rotate(${turn}deg)`,
+          transform: `translate(-50%, -50%) rotate(${upright}deg)`,
           containerType: "inline-size",
         }}
       >

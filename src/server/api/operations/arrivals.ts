@@ -103,6 +103,13 @@ export const arrivalsOperations = define({
     answers: "{state}",
   },
   readAgain: { method: "POST", path: "/arrivals/{id}/read-again", summary: "Read it again", params: arrivalParams, answers: "{state}" },
+  stopReading: {
+    method: "POST",
+    path: "/arrivals/{id}/stop-reading",
+    summary: "Stop reading words off its pictures; what is read by then stands",
+    params: arrivalParams,
+    answers: "{state}",
+  },
   register: {
     method: "GET",
     path: "/register",

@@ -1,0 +1,81 @@
+import { and, eq } from "drizzle-orm";
+import { type ContentKind, contentKinds, isMislabelled } from "#core/arrivals/limits.ts";
+import type { ArrivalProblem } from "#core/arrivals/problems.ts";
+import { endingOf } from "#core/filing-plan/legal-name.ts";
+import type { Sha256 } from "#core/shared/brand.ts";
+import { db, type Tx } from "../db/connect.ts";
+import { content, document, documentVersion } from "../documents/tables.ts";
+import { addJob } from "../jobs/add-job.ts";
+import { now } from "../ports/clock.ts";
+import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
+import { arrival } from "./tables.ts";
+
+/**
+ * The end of reading: reading → ready or failed, by what is known of its content; set aside when only its parts are kept. One that somebody filed
+ * or set aside meanwhile keeps its state.
+ */
+export async function finishReading(tx: Tx, arrivalId: string, keepsPartsOnly = false): Promise<void> {
+  const found = (
+    await tx
+      .select({ row: arrival, kind: content.kind, state: content.state, problem: content.problem, pages: content.pages })
+      .from(arrival)
+      .innerJoin(content, eq(content.sha256, arrival.sha256))
+      .where(and(eq(arrival.id, arrivalId), eq(arrival.state, "reading")))
+  )[0];
+  if (!found) return;
+  const failed = found.state === "failed";
+  const done = await tx
+    .update(arrival)
+    .set({
+      state: failed ? "failed" : keepsPartsOnly ? "setAside" : "ready",
+      problem: problemOf(found.row.fileName, found.kind, found.problem as ArrivalProblem | null),
+      readyAt: now(),
+      // By the queue's own rule; in the register it stays, and can be restored like anything that was set aside.
+      ...(keepsPartsOnly ? { endedAt: now(), endedBy: PROGRAM, endReason: "its parts are kept" } : {}),
+    })
+    .where(and(eq(arrival.id, arrivalId), eq(arrival.state, "reading")))
+    .returning({ id: arrival.id, problem: arrival.problem });
+  if (!done[0]) return;
+  const about = { who: PROGRAM, company: found.row.company, arrivalId };
+  const problem = done[0].problem as ArrivalProblem | null;
+  await writeLines(tx, [
+    ...(keepsPartsOnly ? [{ ...about, verb: "setAside" as const, details: { reason: "its parts are kept" } }] : []),
+    {
+      ...about,
+      verb: failed ? "readingFailed" : "read",
+      details: { problem: problem?.code ?? "", pages: found.pages === 1 ? "1 page" : `${found.pages ?? "no"} pages` },
+    },
+  ]);
+}
+
+/** What there is to say of an arrival: what is wrong with its content, else that its name promises another kind. */
+function problemOf(fileName: string, kind: string | null, known: ArrivalProblem | null): ArrivalProblem | null {
+  if (known !== null || kind === null || !(kind in contentKinds)) return known;
+  const ending = endingOf(fileName);
+  const is = kind as ContentKind;
+  return isMislabelled(ending, is) ? { code: "mislabelled", detail: `named ${ending}, is ${contentKinds[is].label}` } : null;
+}
+
+/** Ends the reading of all arrivals that waited for a content to be looked at, and has the documents that hold it found by its words. */
+export async function finishLooked(sha256: Sha256): Promise<void> {
+  await db().transaction(async (tx) => {
+    const waiting = await tx
+      .select({ id: arrival.id })
+      .from(arrival)
+      .where(and(eq(arrival.sha256, sha256), eq(arrival.state, "reading")))
+      .orderBy(arrival.number)
+      .for("update");
+    for (const { id } of waiting) await finishReading(tx, id);
+    await indexFiled(tx, sha256);
+  });
+}
+
+/** Papers that were filed before they were read are in Find by their title only; now their words are known. */
+export async function indexFiled(tx: Tx, sha256: string): Promise<void> {
+  const filed = await tx
+    .select({ id: document.id })
+    .from(documentVersion)
+    .innerJoin(document, and(eq(document.id, documentVersion.documentId), eq(document.currentVersion, documentVersion.number)))
+    .where(eq(documentVersion.sha256, sha256));
+  for (const { id } of filed) await addJob(tx, "index", { documentId: id }, { key: `index:${id}`, priority: 1 });
+}

@@ -1,0 +1,132 @@
+import { and, eq, isNull, sql } from "drizzle-orm";
+import { proposeCuts } from "#core/bench/propose-cuts.ts";
+import { type ContentKind, contentKinds } from "#core/arrivals/limits.ts";
+import { textOfWords } from "#core/pages/page-text.ts";
+import type { Sha256 } from "#core/shared/brand.ts";
+import { db } from "../db/connect.ts";
+import { localFile } from "../documents/local-file.ts";
+import { content, contentPage } from "../documents/tables.ts";
+import { sideBySide } from "../jobs/side-by-side.ts";
+import { config } from "../settings/config.ts";
+import { loadLabelFormats } from "../settings/load-settings.ts";
+import { lookAtPage, type PageLook } from "./look-at-page.ts";
+import { keptWords, loadPages } from "./page-rows.ts";
+import { hasPictures } from "./page-picture.ts";
+import { keptBody } from "./read-outcome.ts";
+import { systemCode } from "../ports/system-code.ts";
+
+/** Pages in work in this process, over all papers: each has a turn after those that asked before it. */
+let inWork = 0;
+const queue: (() => void)[] = [];
+async function withTurn<T>(act: () => Promise<T>): Promise<T> {
+  if (inWork >= config().looksAtOnce) await new Promise<void>((go) => queue.push(go));
+  else inWork++;
+  try {
+    return await act();
+  } finally {
+    const next = queue.shift();
+    if (next) next();
+    else inWork--;
+  }
+}
+
+/**
+ * Looks at the pictures of a content's pages that were not looked at yet, several side by side, and keeps what each brought at once, so that its
+ * words are there as soon as it is done. Ends early when somebody stopped it. Safe to repeat: it goes on where it was. Afterwards the running text
+ * and the proposed cuts are those of all pages.
+ */
+export async function lookAtContent(sha256: Sha256): Promise<void> {
+  const claimed = await db()
+    .update(content)
+    .set({ looked: "going" })
+    .where(and(eq(content.sha256, sha256), sql`${content.looked} in ('no','going')`))
+    .returning({ kind: content.kind, state: content.state });
+  const about = claimed[0];
+  if (!about) return;
+  const kind = about.kind as ContentKind | null;
+  if (about.state === "read" && kind !== null && kind in contentKinds && hasPictures(kind)) {
+    const file = await localFile(sha256);
+    const pages = (await loadPages(db(), sha256)).filter((p) => !p.isLooked);
+    let stopped = false;
+    await sideBySide(pages, config().looksAtOnce, (page) =>
+      withTurn(async () => {
+        stopped ||= await wasStopped(sha256);
+        if (!stopped) await keep(sha256, page.number, await lookAtPage(file, kind, page));
+      }),
+    );
+  }
+  await summarise(sha256);
+  await db()
+    .update(content)
+    .set({ looked: "yes" })
+    .where(and(eq(content.sha256, sha256), eq(content.looked, "going")));
+}
+
+/** Looks at what is left without its pictures: called when that was tried several times. What the text layers say stands. */
+export async function giveUpLooking(sha256: Sha256): Promise<void> {
+  await endPending(sha256);
+  await db().update(content).set({ looked: "yes" }).where(eq(content.sha256, sha256));
+}
+
+/** Ends looking at a content's pages, on somebody's word; what is known by then stands. Answers whether there was anything to stop. */
+export async function stopLooking(sha256: Sha256): Promise<boolean> {
+  const done = await db()
+    .update(content)
+    .set({ looked: "stopped" })
+    .where(and(eq(content.sha256, sha256), sql`${content.looked} in ('no','going')`))
+    .returning({ sha256: content.sha256 });
+  if (!done[0]) return false;
+  await endPending(sha256);
+  return true;
+}
+
+async function endPending(sha256: Sha256): Promise<void> {
+  await db()
+    .update(contentPage)
+    .set({ wordsFrom: sql`case when jsonb_array_length(words) > 0 then 'layer' else 'none' end` })
+    .where(and(eq(contentPage.sha256, sha256), isNull(contentPage.wordsFrom)));
+}
+
+async function wasStopped(sha256: Sha256): Promise<boolean> {
+  const row = (await db().select({ looked: content.looked }).from(content).where(eq(content.sha256, sha256)))[0];
+  return row?.looked === "stopped";
+}
+
+async function keep(sha256: Sha256, number: number, look: PageLook): Promise<void> {
+  await db()
+    .update(contentPage)
+    .set({
+      wordsFrom: look.wordsFrom,
+      ...(look.wordsFrom === "picture" ? { words: keptWords(look.words) } : {}),
+      ink: look.ink ?? -1,
+      codes: look.codes,
+      turn: look.turn,
+      slant: look.slant,
+      print: look.print,
+    })
+    .where(and(eq(contentPage.sha256, sha256), eq(contentPage.number, number)));
+}
+
+/** Running text and proposed cuts, from what all pages say now. */
+async function summarise(sha256: Sha256): Promise<void> {
+  const pages = await loadPages(db(), sha256);
+  if (pages.length === 0) return;
+  const cuts = proposeCuts(pages, await loadLabelFormats());
+  const fromPictures = pages.some((p) => p.wordsFrom === "picture");
+  const { body } = keptBody(pages.map((p) => textOfWords(p.words)).join("\n\f\n"));
+  await db()
+    .update(content)
+    .set({ cuts, ...(fromPictures ? { body } : {}) })
+    .where(eq(content.sha256, sha256));
+}
+
+/** The stage `look`: looks, and says when a program for it is missing only in the log; the paper can be filed without. */
+export async function lookOrPass(sha256: Sha256): Promise<void> {
+  try {
+    await lookAtContent(sha256);
+  } catch (error) {
+    if (systemCode(error) !== "reader-missing") throw error;
+    console.error("the program that reads words off pictures is not installed; papers wait without their words");
+    await giveUpLooking(sha256);
+  }
+}

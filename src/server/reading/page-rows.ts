@@ -1,0 +1,53 @@
+import { asc, eq } from "drizzle-orm";
+import { z } from "zod";
+import { type PageCode, pageCodeSchema } from "#core/codes/page-code.ts";
+import type { Word } from "#core/pages/page-text.ts";
+import { addTurns, type Quarter } from "#core/pages/turn-box.ts";
+import type { Tx } from "../db/connect.ts";
+import { contentPage } from "../documents/tables.ts";
+
+const wordsSchema = z.array(z.tuple([z.string(), z.number(), z.number(), z.number(), z.number()]));
+const codesSchema = z.array(pageCodeSchema);
+
+/** A page of a content, as it was read and looked at. */
+export interface PageRow {
+  readonly number: number;
+  readonly widthPoints: number;
+  readonly heightPoints: number;
+  readonly words: readonly Word[];
+  readonly wordsFrom: "layer" | "picture" | "none" | null;
+  readonly ink: number | null;
+  /** Whether its picture was looked at. */
+  readonly isLooked: boolean;
+  readonly codes: readonly PageCode[];
+  readonly turn: Quarter;
+  readonly slant: number | null;
+  readonly print: bigint | null;
+}
+
+/** Words as they are kept with a page. */
+export const keptWords = (words: readonly Word[]): readonly (readonly [string, number, number, number, number])[] =>
+  words.map((w) => [w.text, ...w.box]);
+
+/** Kept words as words. */
+export const wordsOf = (kept: unknown): readonly Word[] =>
+  wordsSchema.parse(kept).map(([text, x, y, width, height]) => ({ text, box: [x, y, width, height] }));
+
+/** All pages of a content, in order. */
+export async function loadPages(tx: Tx, sha256: string): Promise<readonly PageRow[]> {
+  const rows = await tx.select().from(contentPage).where(eq(contentPage.sha256, sha256)).orderBy(asc(contentPage.number));
+  return rows.map((r) => ({
+    number: r.number,
+    widthPoints: r.widthPoints,
+    heightPoints: r.heightPoints,
+    words: wordsOf(r.words),
+    wordsFrom: r.wordsFrom as PageRow["wordsFrom"],
+    // Below nothing: it could not be drawn.
+    ink: r.ink === null || r.ink < 0 ? null : r.ink,
+    isLooked: r.ink !== null,
+    codes: codesSchema.parse(r.codes),
+    turn: addTurns(r.turn, 0),
+    slant: r.slant,
+    print: r.print,
+  }));
+}
