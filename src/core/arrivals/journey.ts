@@ -14,8 +14,9 @@ export const journey: Readonly<Record<ArrivalState, readonly ArrivalState[]>> = 
   failed: ["waiting", "filed", "setAside", "split", "joined"],
   filed: ["ready"],
   setAside: ["ready", "waiting", "failed"],
-  split: [],
-  joined: [],
+  /** Taken apart, or put together with others, on the bench; can be put back while none of what was made is filed. */
+  split: ["ready", "failed"],
+  joined: ["ready", "failed"],
 };
 
 /** States in which an arrival still waits for somebody. */

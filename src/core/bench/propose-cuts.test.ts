@@ -29,6 +29,10 @@ describe("Proposed cuts", () => {
     expect(cuts.map((c) => c.afterPage)).toEqual([1, 3, 4]);
     expect(cuts[0]).toEqual({ afterPage: 1, certainty: 0.99, reason: `cover sheet ${cover}` });
   });
+  test("what follows a cover sheet belongs to it, whatever its heading", () => {
+    const cover = page(2, ["Cover sheet"], { codes: code(writeOwnCode({ kind: "coverSheet", number: 7 })) });
+    expect(after([page(1, ["Alder Supply Ltd Invoice 1"]), cover, page(3, ["Brack Fuels Rechnung 5501"])])).toEqual([1]);
+  });
   test("a misread cover sheet divides nothing", () =>
     expect(after([page(1, ["a"]), page(2, ["b"], { codes: code("CS-0000A7X") })])).toEqual([]));
   test("a barcode of the business system begins a document where its format says so", () => {

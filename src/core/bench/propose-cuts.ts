@@ -59,7 +59,8 @@ export function proposeCuts(pages: readonly PageFacts[], formats: readonly Label
       blanksDivide && blanks[i] && !blanks[i + 1] && i > 0 ? { certainty: 0.6, reason: `page ${before.number} is blank` } : null,
       byHeading(lastHeading(headings, i), headings[i + 1] ?? null),
     ].reduce((most, now) => (now && (!most || now.certainty > most.certainty) ? now : most), null);
-    const goesOn = best !== null && !best.sure && continues(counted[i] ?? null, counted[i + 1] ?? null);
+    // What follows a cover sheet belongs to it, whatever it looks like.
+    const goesOn = best !== null && !best.sure && (isDivider(before) || continues(counted[i] ?? null, counted[i + 1] ?? null));
     if (best && !goesOn && best.certainty >= PROPOSED_FROM)
       cuts.push({ afterPage: before.number, certainty: best.certainty, reason: best.reason });
   }
@@ -83,6 +84,11 @@ function byCode(page: PageFacts, formats: readonly LabelFormat[]): Reason | null
     if (label?.format.begins) return { certainty: 0.95, reason: `barcode ${code.text}`, sure: true };
   }
   return null;
+}
+
+/** Whether a page is only there to divide, and is left out of what is made. */
+export function isDivider(page: Pick<PageFacts, "codes">): boolean {
+  return page.codes.some((c) => ["coverSheet", "separator"].includes(parseOwnCode(c.text)?.kind ?? ""));
 }
 
 interface Count {

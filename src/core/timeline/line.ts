@@ -35,6 +35,10 @@ export const verbs = [
   "unshelved",
   "connectionChanged",
   "queueChanged",
+  "split",
+  "joined",
+  "madeOnBench",
+  "putBack",
 ] as const;
 export type Verb = (typeof verbs)[number];
 
@@ -74,6 +78,10 @@ export const verbWords = {
   shelved: "put it on the shelf {path}",
   unshelved: "took it off the shelf {path}",
   connectionChanged: "changed the connection {label}",
+  split: "took it apart on the bench into {parts}{dropped}",
+  joined: "put it together with others on the bench into {parts}{dropped}",
+  madeOnBench: "made it on the bench from {pages}",
+  putBack: "put it back as it was",
   queueChanged: "changed how {label} takes papers in",
 } as const satisfies Record<Verb, string>;
 

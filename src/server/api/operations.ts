@@ -1,4 +1,5 @@
 import { arrivalsOperations } from "./operations/arrivals.ts";
+import { benchOperations } from "./operations/bench.ts";
 import { documentsOperations } from "./operations/documents.ts";
 import { filingPlanOperations } from "./operations/filing-plan.ts";
 import { recordsOperations } from "./operations/records.ts";
@@ -12,6 +13,7 @@ export const operations = {
   ...settingsOperations,
   ...recordsOperations,
   ...arrivalsOperations,
+  ...benchOperations,
   ...documentsOperations,
   ...filingPlanOperations,
   ...repositoryOperations,

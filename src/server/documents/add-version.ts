@@ -1,18 +1,20 @@
 import { and, eq, inArray, sql } from "drizzle-orm";
 import { openStates } from "#core/arrivals/journey.ts";
 import { endingOf } from "#core/filing-plan/legal-name.ts";
-import { documentCodeOf } from "#core/shared/brand.ts";
+import { type ArrivalId, documentCodeOf, parseDocumentCode } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { arrival } from "../arrivals/tables.ts";
 import { clip } from "../clips/tables.ts";
-import type { Tx } from "../db/connect.ts";
+import { arrivalFilter, documentFilter } from "../access/filters.ts";
+import { db, type Tx } from "../db/connect.ts";
 import { place as placeView, placement } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import type { Filed } from "./file-away.ts";
-import { document, documentVersion } from "./tables.ts";
+import { endingFor } from "./ending-for.ts";
+import { content, document, documentVersion } from "./tables.ts";
 
 type ArrivalRow = typeof arrival.$inferSelect;
 
@@ -98,4 +100,47 @@ export async function endArrival(tx: Tx, row: ArrivalRow, actor: Actor, document
     .where(and(eq(arrival.id, row.id), inArray(arrival.state, [...openStates])))
     .returning({ id: arrival.id });
   if (!done[0]) throw new Error("arrival changed while locked");
+}
+
+/**
+ * Files an arrival as the next version of a document that the person may file to. Twice is once. Refuses not-found, stale (the arrival no longer
+ * waits), name-taken (another kind of file).
+ */
+export async function fileAsVersion(actor: Actor, id: ArrivalId, codeText: string): Promise<Result<Filed>> {
+  const code = parseDocumentCode(codeText);
+  if (!code) return refuse("not-found");
+  const [seen, covered] = [await arrivalFilter(actor), await documentFilter(actor, "file")];
+  return db().transaction(async (tx) => {
+    const row = (
+      await tx
+        .select()
+        .from(arrival)
+        .where(sql`${eq(arrival.id, id)} and ${seen}`)
+        .for("update")
+    )[0];
+    const found = (
+      await tx
+        .select({
+          id: document.id,
+          code: document.code,
+          title: document.title,
+          company: document.company,
+          currentVersion: document.currentVersion,
+        })
+        .from(document)
+        .where(sql`${eq(document.code, code)} and ${document.unfiledAt} is null and ${covered}`)
+        .for("update")
+    )[0];
+    if (!row || !found) return refuse("not-found");
+    const known = (await tx.select({ kind: content.kind }).from(content).where(eq(content.sha256, row.sha256)))[0]?.kind;
+    if (row.state === "filed" && row.documentId === found.id && row.endedBy === actor.id) {
+      const at = (await tx.select().from(placeView).where(eq(placeView.documentId, found.id)))[0];
+      if (!at) return refuse("stale");
+      const { connection, path, state, sha256 } = at;
+      const placementNow = { connection, path, state, sha256, checkedAt: at.checkedAt?.toISOString() ?? null };
+      return ok({ code: documentCodeOf(found.id), title: found.title, path, placement: placementNow });
+    }
+    if (!(openStates as readonly string[]).includes(row.state)) return refuse("stale");
+    return addVersion(tx, actor, row, found, endingFor(known ?? null, row.fileName));
+  });
 }

@@ -1,12 +1,10 @@
 import { and, eq, inArray, sql } from "drizzle-orm";
 import { z } from "zod";
 import { allowsDocument, allowsRecord } from "#core/access/grants.ts";
-import { type ContentKind, contentKinds } from "#core/arrivals/limits.ts";
 import { openStates } from "#core/arrivals/journey.ts";
 import { fieldValuesSchema } from "#core/documents/properties-schema.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
 import { decideTitle } from "#core/filing-plan/decide-file-name.ts";
-import { endingOf } from "#core/filing-plan/legal-name.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { isCalendarDay } from "#core/records/parse-field-values.ts";
 import { type ArrivalId, type DocumentCode, documentCodeOf } from "#core/shared/brand.ts";
@@ -31,6 +29,7 @@ import { loadDocumentType } from "../records/load-types.ts";
 import { record } from "../records/tables.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { addVersion, endArrival, findSameName } from "./add-version.ts";
+import { endingFor } from "./ending-for.ts";
 import { content, document, documentVersion } from "./tables.ts";
 
 /** How a paper is to be filed. */
@@ -330,20 +329,6 @@ async function prepare(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing, op
   // The code is known only once it is filed; patterns that name files by it are asked again then.
   const named: PlacedDocument = { ...about, title, version: 1, typeKey: type.key, typePlural: type.plural, section };
   return ok({ type, records, main, shelf, company, named, ending });
-}
-
-/** The ending a placed file gets: what its content is, or, where that says nothing, what its name said. */
-function endingFor(kind: string | null, fileName: string): string {
-  const byContent = kind !== null && kind in contentKinds ? contentKinds[kind as ContentKind].ending : "";
-  const own = endingOf(fileName);
-  if (byContent === "") return own;
-  const alike: Readonly<Record<string, readonly string[]>> = {
-    ".jpg": [".jpeg"],
-    ".tif": [".tiff"],
-    ".txt": [".md", ".log"],
-    ".csv": [".tsv"],
-  };
-  return alike[byContent]?.includes(own) ? own : byContent;
 }
 
 /** The record a clip names, if the person may see it; two that fit equally well are not guessed between. */

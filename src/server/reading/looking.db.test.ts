@@ -1,4 +1,3 @@
-import bwipjs from "bwip-js/node";
 import { PDFDocument } from "@cantoo/pdf-lib";
 import { eq, sql } from "drizzle-orm";
 import sharp from "sharp";
@@ -12,6 +11,7 @@ import { chance } from "#scenario/random.ts";
 import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
 import { finishLooked } from "../arrivals/finish-reading.ts";
+import { drawCode } from "../codes/draw-code.ts";
 import { db } from "../db/connect.ts";
 import { lookAt, makeTestDatabase, takeAndLook, takeText } from "../db/test-world.ts";
 import { content } from "../documents/tables.ts";
@@ -158,10 +158,7 @@ describe("Barcodes", () => {
   const text = writeOwnCode({ kind: "coverSheet", number: 4711 });
   /** A page with a QR code and a Code 128, as it comes off a scanner: faint, grainy, turned. */
   async function sheet(turn: number, faint: boolean): Promise<Buffer> {
-    const [qr, bars] = [
-      await bwipjs.toBuffer({ bcid: "qrcode", text, scale: 5 }),
-      await bwipjs.toBuffer({ bcid: "code128", text: "B-20418", scale: 3, height: 14 }),
-    ];
+    const [qr, bars] = [Buffer.from(await drawCode("qrcode", text)), Buffer.from(await drawCode("code128", "B-20418"))];
     const flat = await sharp({ create: { width: 1654, height: 2339, channels: 3, background: "#ffffff" } })
       .composite([
         { input: qr, left: 200, top: 260 },
