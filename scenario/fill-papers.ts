@@ -4,6 +4,7 @@ import { parseDocumentCode, parseSha256 } from "#core/shared/brand.ts";
 import { finishLooked } from "#server/arrivals/finish-reading.ts";
 import { landFile, takeIn } from "#server/arrivals/receive.ts";
 import { readArrival } from "#server/arrivals/read-arrival.ts";
+import { printSheets } from "#server/codes/print-sheets.ts";
 import { db } from "#server/db/connect.ts";
 import { fileAway } from "#server/documents/file-away.ts";
 import { placeDocument } from "#server/filing-plan/place-document.ts";
@@ -12,6 +13,7 @@ import { addJob } from "#server/jobs/add-job.ts";
 import { lookOrPass } from "#server/reading/look-at-content.ts";
 import { atTime } from "#server/ports/clock.ts";
 import { indexDocument } from "#server/search/index-document.ts";
+import { quayStack, supplierBundle } from "./papers/bundles.ts";
 import { filedPapers } from "./papers/filed-papers.ts";
 import { waitingPapers } from "./papers/waiting-papers.ts";
 import { actorByMail } from "./set-up/fill-set-up.ts";
@@ -86,17 +88,12 @@ export async function fillPapers(world: World, say: (line: string) => void): Pro
           });
           const children = await db().execute<{ id: string }>(sql`select id from arrival where parent_id = ${id} and state = 'waiting'`);
           for (const child of children.rows) await readArrival(child.id);
-          const hashes = await db().execute<{ sha256: string }>(
-            sql`select distinct sha256 from arrival where (id = ${id} or parent_id = ${id}) and state = 'reading'`,
-          );
-          for (const { sha256 } of hashes.rows) {
-            await lookOrPass(parseSha256(sha256));
-            await finishLooked(parseSha256(sha256));
-          }
+          await lookAtWaiting(id);
         },
       );
     }),
   );
+  await fillBundles(world, clerk);
   // Everything the queued jobs would do has been done above; the worker need not go through it again.
   await db().execute(sql`delete from graphile_worker._private_jobs`);
   // Of what is filed only pages without words of their own are looked at, by the worker, once it runs.
@@ -127,6 +124,57 @@ async function take(
   if (!taken.ok) throw new Error(`${fileName}: ${taken.refusal.code}`);
   await readArrival(taken.value.id);
   return taken.value.id;
+}
+
+/** Looks at the pages of an arrival and of its parts, as the worker would. */
+async function lookAtWaiting(id: string): Promise<void> {
+  const hashes = await db().execute<{ sha256: string }>(
+    sql`select distinct sha256 from arrival where (id = ${id} or parent_id = ${id}) and state = 'reading'`,
+  );
+  for (const { sha256 } of hashes.rows) {
+    await lookOrPass(parseSha256(sha256));
+    await finishLooked(parseSha256(sha256));
+  }
+}
+
+/** Papers of several documents in one file: a week's bundle from upstairs, and a stack from the scanner with its cover sheets. */
+async function fillBundles(world: World, clerk: Actor): Promise<void> {
+  const bookings = world
+    .of("MF", "freightBooking")
+    .filter((b) => (b.fields["sailingDate"] ?? "") >= "2026-11-10")
+    .slice(14, 17);
+  const covered = [];
+  for (const record of bookings) {
+    const cover = await printSheets(clerk, {
+      kind: "coverSheet",
+      items: [{ company: record.company, type: record.type, key: record.key, documentType: "packingList" }],
+      count: 1,
+      used: 0,
+    });
+    if (!cover.ok) throw new Error(`no cover sheet for ${record.key}`);
+    covered.push({ record, cover: cover.value });
+  }
+  const bundles = [
+    {
+      at: "2026-11-20T09:58:00Z",
+      fileName: "Week 46 supplier papers.pdf",
+      bytes: await supplierBundle(world),
+      queue: "payables",
+      source: "folder",
+    },
+    {
+      at: "2026-11-20T09:51:00Z",
+      fileName: "scan-0071.pdf",
+      bytes: await quayStack(world, covered),
+      queue: "sales-desk",
+      source: "scanner",
+    },
+  ];
+  for (const b of bundles)
+    await atTime(
+      () => new Date(b.at),
+      async () => lookAtWaiting(await take(clerk, b.fileName, b.bytes, { queue: b.queue, source: b.source, company: "MF", sender: null })),
+    );
 }
 
 /** Properties as the sheet would fill them from the records. */

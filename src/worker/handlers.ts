@@ -3,11 +3,13 @@ import type { Stage } from "#core/arrivals/journey.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
 import { finishLooked } from "#server/arrivals/finish-reading.ts";
 import { giveUpReading, readArrival } from "#server/arrivals/read-arrival.ts";
+import { sortByCodes } from "#server/codes/sort-by-codes.ts";
 import { describeError, isOutage } from "#server/db/describe-error.ts";
 import { finishUnfiling } from "#server/documents/unfile.ts";
 import { carryPlan, pausePlan } from "#server/filing-plan/carry-plan.ts";
 import { drawPlan, giveUpDrawing } from "#server/filing-plan/draw-plan.ts";
 import { giveUpPlacing, placeDocument } from "#server/filing-plan/place-document.ts";
+import { printSome } from "#server/matching/keep-print.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { importRecords } from "#server/records/import-records.ts";
 import { giveUpLooking, lookOrPass } from "#server/reading/look-at-content.ts";
@@ -47,6 +49,7 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
     );
     await finishLooked(sha256);
   },
+  sort: (payload) => sortByCodes(arrivalPayload.parse(payload).arrivalId),
   async place(payload, isLast) {
     const { documentId } = documentPayload.parse(payload);
     await orGiveUp(
@@ -84,6 +87,9 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
   takeFound: (payload) => takeFound(z.object({ finding: z.number().int() }).parse(payload).finding),
   async prove() {
     await proveSome();
+  },
+  async print() {
+    await printSome();
   },
   async releaseLocal() {
     await releaseLocal();

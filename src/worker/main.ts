@@ -131,7 +131,7 @@ async function main(): Promise<void> {
     setInterval(() => void sealLines().catch((error: unknown) => console.error(`sealing: ${describeError(error)}`)), BEAT_MS),
   ];
   const upkeep = async (): Promise<void> => {
-    for (const stage of ["prove", "releaseLocal", "pointers"] as const)
+    for (const stage of ["prove", "print", "releaseLocal", "pointers"] as const)
       await addJob(db(), stage, {}, { key: stage, queue: "upkeep", priority: 3 });
   };
   timers.push(setInterval(() => void upkeep().catch((error: unknown) => console.error(`upkeep: ${describeError(error)}`)), UPKEEP_MS));

@@ -1,11 +1,18 @@
 import { presentations } from "../shared/refusals.ts";
 import { arrivalStates, journey, mayGo, openStates } from "./journey.ts";
-import { contentKinds, defaultLimits, endingKinds, isMislabelled, limitsSchema, refuseBeforeUpload } from "./limits.ts";
+import { contentKinds, defaultLimits, endingKinds, isMislabelled, limitsSchema, narrowLimits, refuseBeforeUpload } from "./limits.ts";
 import { problemCodes, problemWords } from "./problems.ts";
 import { findInWords } from "../pages/find-in-words.ts";
 import { textOfWords, type Word } from "../pages/page-text.ts";
 import { documentCodeOf, parseArrivalId, parseDocumentCode, parseDocumentId, parseSha256 } from "../shared/brand.ts";
 import { lineWords, sealText, verbs, verbWords } from "../timeline/line.ts";
+
+test("a queue's limits narrow the general ones and never widen them", () => {
+  const narrow = narrowLimits(defaultLimits, { bytesMax: 1024, pagesMax: 999_999, kinds: ["pdf", "program"] });
+  expect(narrow).toEqual({ ...defaultLimits, bytesMax: 1024, kinds: ["pdf"] });
+  expect(narrowLimits(defaultLimits, null)).toBe(defaultLimits);
+  expect(narrowLimits(defaultLimits, {})).toEqual(defaultLimits);
+});
 
 describe("The way of an arrival", () => {
   test("every state has its exits, and they lead to states", () => {
@@ -21,7 +28,8 @@ describe("The way of an arrival", () => {
     expect(mayGo("setAside", "ready")).toBe(true);
     expect(mayGo("filed", "ready")).toBe(true);
     expect(arrivalStates).not.toContain("deleted");
-    expect(mayGo("split", "ready")).toBe(false);
+    expect(mayGo("split", "ready")).toBe(true);
+    expect(mayGo("split", "filed")).toBe(false);
   });
 });
 

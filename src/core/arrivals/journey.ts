@@ -31,6 +31,7 @@ export function mayGo(from: ArrivalState, to: ArrivalState): boolean {
 export const stages = [
   "read",
   "look",
+  "sort",
   "place",
   "takeBack",
   "index",
@@ -42,6 +43,7 @@ export const stages = [
   "scan",
   "takeFound",
   "prove",
+  "print",
   "releaseLocal",
   "pointers",
   "pointAnew",

@@ -17,6 +17,21 @@ export const limitsSchema = z.object({
 });
 export type IntakeLimits = z.infer<typeof limitsSchema>;
 
+/** What one queue narrows the limits to; what is absent is as everywhere. Files of one drop are no affair of a queue's. */
+export const queueLimitsSchema = limitsSchema.pick({ bytesMax: true, pagesMax: true, kinds: true }).partial();
+export type QueueLimits = z.infer<typeof queueLimitsSchema>;
+
+/** The limits of a queue: nowhere wider than those that hold everywhere. */
+export function narrowLimits(limits: IntakeLimits, queue: QueueLimits | null): IntakeLimits {
+  if (!queue) return limits;
+  return {
+    bytesMax: Math.min(limits.bytesMax, queue.bytesMax ?? limits.bytesMax),
+    pagesMax: Math.min(limits.pagesMax, queue.pagesMax ?? limits.pagesMax),
+    kinds: queue.kinds ? limits.kinds.filter((k) => queue.kinds?.includes(k)) : limits.kinds,
+    filesMax: limits.filesMax,
+  };
+}
+
 /** Kinds of content the program tells apart. */
 export const contentKinds = {
   pdf: { label: "PDF", mediaType: "application/pdf", ending: ".pdf" },

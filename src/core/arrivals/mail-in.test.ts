@@ -1,8 +1,16 @@
 import fc from "fast-check";
-import { allowsSender, codesInSubject, queueMailSchema, readMailAddress, readMailChecks } from "./mail-in.ts";
+import { addressOf, allowsSender, codesInSubject, queueMailSchema, readMailAddress, readMailChecks } from "./mail-in.ts";
 
 const queues = ["payables", "sales-desk"];
 const read = (address: string) => readMailAddress(address, "papers.merrowick.example", queues);
+
+test.each([
+  ["Brae & Holm <Office@brae-holm.example>", "office@brae-holm.example"],
+  ["office@brae-holm.example", "office@brae-holm.example"],
+  ["Brae & Holm", null],
+  ["", null],
+  ["<a b@c>", null],
+])("the address in %p is %p", (sender, address) => expect(addressOf(sender)).toBe(address));
 
 describe("An address of ours", () => {
   test.each([

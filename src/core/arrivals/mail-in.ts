@@ -1,7 +1,10 @@
 import { z } from "zod";
 
-/** What is kept of a message that comes in by mail: the message and its parts, or its parts only (the message then stays in the register). */
-export const mailKeeps = ["messageAndParts", "partsOnly"] as const;
+/** What is kept of a message that comes in by mail: the message and its parts, its parts only (the message then stays in the register), or what a person says of each. */
+export const mailKeeps = ["messageAndParts", "partsOnly", "ask"] as const;
+/** What a person can say of a message whose queue asks. */
+export const mailAnswers = ["messageAndParts", "partsOnly", "messageOnly"] as const;
+export type MailAnswer = (typeof mailAnswers)[number];
 export type MailKeeps = (typeof mailKeeps)[number];
 
 /** How one queue takes mail. */
@@ -38,6 +41,12 @@ export function readMailAddress(address: string, domain: string, queues: readonl
   if (queue === undefined) return null;
   const code = plus === -1 ? "" : local.slice(plus + 1).trim();
   return { queue, code: code === "" ? null : code };
+}
+
+/** The bare address of a sender like `Name <name@house.example>`, in small letters; null when there is none in it. */
+export function addressOf(sender: string): string | null {
+  const found = /<([^<>\s]{3,200})>\s*$/.exec(sender)?.[1] ?? sender.trim();
+  return /^[^\s@<>]+@[^\s@<>]+$/.test(found) && found.length <= 200 ? found.toLowerCase() : null;
 }
 
 /** Whether somebody may send to a queue. */

@@ -57,7 +57,7 @@ export const problemWords = {
   "too-many-pages": {
     short: "too many pages",
     what: "The paper has more pages than allowed.",
-    next: "Split it into its documents and send those.",
+    next: "Take it to the bench and split it into its documents there.",
     stops: true,
   },
   "too-slow": {

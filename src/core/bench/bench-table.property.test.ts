@@ -39,7 +39,11 @@ function doIt(history: History<BenchTable>, { what, pile, at, picks }: Act): His
   if (what === "redo") return redo(history);
   const next = {
     cut: () => cutAfter(table, id, [at]),
-    cutAt: () => cutAtPages(table, pages.slice(0, at)),
+    cutAt: () =>
+      cutAtPages(
+        table,
+        pages.slice(0, at).map((p) => ({ source: p.source, afterPage: p.page })),
+      ),
     join: () => joinToBefore(table, id),
     move: () => movePages(table, keys, id, at % ((chosen?.pages.length ?? 0) + 1)),
     moveOut: () => movePages(table, keys, null, at % (table.piles.length + 1)),
@@ -99,11 +103,16 @@ describe("What one does on it", () => {
     expect(
       shape(
         cutAtPages(moved, [
-          { source: 0, page: 2 },
-          { source: 0, page: 4 },
+          { source: 0, afterPage: 2 },
+          { source: 0, afterPage: 4 },
         ]),
       ),
-    ).toBe("3 1 2 4 | 5");
+    ).toBe("3 1 2 | 4 | 5");
+  });
+  test("a proposed cut holds across pages that were left out meanwhile", () => {
+    const dropped = dropPages(five, new Set(["0:2", "0:3"]));
+    expect(shape(cutAtPages(dropped, [{ source: 0, afterPage: 2 }]))).toBe("1 | 4 5");
+    expect(shape(cutAtPages(dropped, [{ source: 1, afterPage: 2 }]))).toBe("1 4 5");
   });
   test("a pile is joined to the one before it; the first cannot be", () => {
     const cut = cutAfter(five, 1, [2]);

@@ -47,18 +47,26 @@ export function cutAfter(table: BenchTable, pileId: number, after: readonly numb
   return { ...table, piles: table.piles.flatMap((p) => (p === pile ? pieces : [p])), nextId };
 }
 
-/** Cuts wherever two pages that follow each other in a pile are `after` and the next of the same source. */
-export function cutAtPages(table: BenchTable, cuts: readonly { readonly source: number; readonly page: number }[]): BenchTable {
-  const wanted = new Set(cuts.map(pageKey));
+/** A place in a source where it probably falls apart. */
+interface CutPlace {
+  readonly source: number;
+  readonly afterPage: number;
+}
+
+/** The cut that lies between two pages that follow each other in a pile; pages of their source that are left out may lie between. Null when there is none. */
+export function cutBetween<T extends CutPlace>(before: BenchPage | undefined, after: BenchPage | undefined, cuts: readonly T[]): T | null {
+  if (!before || before.source !== after?.source) return null;
+  return cuts.find((c) => c.source === before.source && c.afterPage >= before.page && c.afterPage < after.page) ?? null;
+}
+
+/** Makes every cut that lies between two pages as they lie now. */
+export function cutAtPages(table: BenchTable, cuts: readonly CutPlace[]): BenchTable {
   return table.piles.reduce(
     (now, pile) =>
       cutAfter(
         now,
         pile.id,
-        pile.pages.flatMap((p, i) => {
-          const next = pile.pages[i + 1];
-          return wanted.has(pageKey(p)) && next?.source === p.source && next.page === p.page + 1 ? [i + 1] : [];
-        }),
+        pile.pages.flatMap((p, i) => (cutBetween(p, pile.pages[i + 1], cuts) ? [i + 1] : [])),
       ),
     table,
   );

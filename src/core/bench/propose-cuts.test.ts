@@ -61,6 +61,22 @@ describe("Proposed cuts", () => {
     const cuts = proposeCuts([page(1, ["Alder Supply Ltd Invoice 55-0123"]), page(2, ["Alder Supply Ltd Invoice 55-0124"])]);
     expect(cuts).toEqual([{ afterPage: 1, certainty: 0.7, reason: "another number: 55-0124" }]);
   });
+  test("another kind of paper divides, also from the same sender; what all are addressed to does not make them alike", () => {
+    const to = "Merrowick Ferries Ltd Harbour House Port Halven";
+    expect(
+      after([
+        page(1, ["Alder Supply Invoice 55-0123", to]),
+        page(2, ["Alder Supply Delivery note D-99", to]),
+        page(3, ["Brack Fuels Invoice 9001-7", to]),
+        page(4, ["Corran Yard Invoice 4410-2", to]),
+        page(5, ["Corran Yard Invoice 4410-2", to]),
+      ]),
+    ).toEqual([1, 2, 3]);
+  });
+  test("the blank back of a cover sheet belongs to it", () => {
+    const cover = page(2, ["Cover sheet"], { codes: code(writeOwnCode({ kind: "coverSheet", number: 7 })) });
+    expect(after([page(1, ["Alder Invoice 1"]), cover, page(3, []), page(4, ["Brack Rechnung 5501"]), page(5, [])])).toEqual([1]);
+  });
   test("one blank page divides, the backs of one-sided papers do not", () => {
     expect(after([page(1, ["a"]), page(2, ["b"]), page(3, ["x"]), page(4, []), page(5, ["c"])])).toEqual([4]);
     expect(after([page(1, ["a"]), page(2, []), page(3, ["b"]), page(4, []), page(5, ["c"]), page(6, [])])).toEqual([]);

@@ -28,6 +28,8 @@ const PROPOSED_FROM = 0.5;
 const HEADING_SHARE = 0.22;
 /** Two headings that share fewer of their words are different. */
 const SAME_HEADING = 0.3;
+/** What stands in the heading of more pages than this share says nothing. */
+const COMMON_FROM = 0.6;
 /** With more blank pages than this share they are the backs of one-sided papers, and divide nothing. */
 const BLANKS_ARE_BACKS = 0.25;
 /** Words that stand above a paper's first page and say what it is. English, German, French. */
@@ -47,11 +49,13 @@ export function proposeCuts(pages: readonly PageFacts[], formats: readonly Label
   const blanks = pages.map((p) => isBlank({ ink: p.ink, words: p.words.length }));
   const blanksDivide = blanks.filter(Boolean).length / Math.max(1, pages.length) <= BLANKS_ARE_BACKS;
   const counted = pages.map((p) => pageCount(p.words));
-  const headings = pages.map((p, i) => (blanks[i] ? null : headingOf(p)));
+  const headings = withoutCommon(pages.map((p, i) => (blanks[i] ? null : headingOf(p))));
   const cuts: ProposedCut[] = [];
   for (let i = 0; i + 1 < pages.length; i++) {
     const [before, after] = [pages[i], pages[i + 1]];
-    if (!before || !after) continue;
+    // A blank page itself begins nothing.
+    if (!before || !after || (blanks[i + 1] && after.codes.length === 0)) continue;
+    const lastFilled = pages.slice(0, i + 1).findLast((_, n) => !blanks[n]);
     const best = [
       byCode(after, formats),
       byCount(counted[i] ?? null, counted[i + 1] ?? null),
@@ -60,7 +64,10 @@ export function proposeCuts(pages: readonly PageFacts[], formats: readonly Label
       byHeading(lastHeading(headings, i), headings[i + 1] ?? null),
     ].reduce((most, now) => (now && (!most || now.certainty > most.certainty) ? now : most), null);
     // What follows a cover sheet belongs to it, whatever it looks like.
-    const goesOn = best !== null && !best.sure && (isDivider(before) || continues(counted[i] ?? null, counted[i + 1] ?? null));
+    const goesOn =
+      best !== null &&
+      !best.sure &&
+      ((lastFilled !== undefined && isDivider(lastFilled)) || continues(counted[i] ?? null, counted[i + 1] ?? null));
     if (best && !goesOn && best.certainty >= PROPOSED_FROM)
       cuts.push({ afterPage: before.number, certainty: best.certainty, reason: best.reason });
   }
@@ -150,14 +157,30 @@ function lastHeading(headings: readonly (Heading | null)[], upTo: number): Headi
   return null;
 }
 
+/**
+ * Headings without what stands on most pages of the bundle: the recipient's address, and the sender's when all are from one. Otherwise two papers to
+ * the same house would look alike for that alone.
+ */
+function withoutCommon(headings: readonly (Heading | null)[]): readonly (Heading | null)[] {
+  const filled = headings.filter((h) => h !== null);
+  if (filled.length < 3) return headings;
+  const counts = new Map<string, number>();
+  for (const h of filled) for (const word of [...h.words, ...h.numbers]) counts.set(word, (counts.get(word) ?? 0) + 1);
+  const rare = (words: ReadonlySet<string>): ReadonlySet<string> =>
+    new Set([...words].filter((w) => (counts.get(w) ?? 0) <= filled.length * COMMON_FROM));
+  return headings.map((h) => h && { title: h.title, words: rare(h.words), numbers: rare(h.numbers) });
+}
+
 /** Only a page that looks like a first one begins a document: overleaf pages carry all sorts of headings. */
 function byHeading(before: Heading | null, after: Heading | null): Reason | null {
   if (!before || !after || after.title === null) return null;
+  const sameTitle = before.title !== null && foldText(before.title) === foldText(after.title);
+  if (before.title !== null && !sameTitle) return { certainty: 0.75, reason: `another heading: ${after.title}` };
+  // The same kind of paper with the same number on it goes on overleaf.
+  if ([...after.numbers].some((n) => n.length >= 4 && before.numbers.has(n))) return null;
   const shared = [...after.words].filter((w) => before.words.has(w)).length;
-  const alike = shared / Math.max(1, Math.min(before.words.size, after.words.size));
-  if (alike < SAME_HEADING) return { certainty: 0.8, reason: `another heading: ${after.title}` };
-  const number = [...after.numbers].find((n) => n.length >= 4 && !before.numbers.has(n));
-  return number !== undefined && before.title !== null && foldText(before.title) === foldText(after.title) && alike > 0.6
-    ? { certainty: 0.7, reason: `another number: ${number}` }
-    : null;
+  if (shared / Math.max(1, Math.min(before.words.size, after.words.size)) < SAME_HEADING)
+    return { certainty: 0.8, reason: `another heading: ${after.title}` };
+  const number = [...after.numbers].find((n) => n.length >= 4);
+  return sameTitle && number !== undefined ? { certainty: 0.7, reason: `another number: ${number}` } : null;
 }

@@ -39,6 +39,12 @@ export const verbs = [
   "joined",
   "madeOnBench",
   "putBack",
+  "handedOver",
+  "takenOver",
+  "junkTaught",
+  "junkForgotten",
+  "typeSaid",
+  "toldApart",
 ] as const;
 export type Verb = (typeof verbs)[number];
 
@@ -82,6 +88,12 @@ export const verbWords = {
   joined: "put it together with others on the bench into {parts}{dropped}",
   madeOnBench: "made it on the bench from {pages}",
   putBack: "put it back as it was",
+  handedOver: "handed it to {whom}: {word}",
+  takenOver: "took it over from {whom}",
+  junkTaught: "said that what {sender} sends is junk",
+  junkForgotten: "said that what {sender} sends is no junk after all",
+  typeSaid: "said that it is a {documentType}",
+  toldApart: "said that it is another paper than {other}",
   queueChanged: "changed how {label} takes papers in",
 } as const satisfies Record<Verb, string>;
 

@@ -33,7 +33,7 @@ export function recordFilter(actor: Actor, action: Action = "see", alias: SQL = 
 
 /**
  * Condition on `arrival`: those in the person's queues (or all, with the right to the register), in companies they have
- * anything to do with, and, once filed, only when the document is covered; and always what they sent themselves.
+ * anything to do with, and, once filed, only when the document is covered; and always what they sent themselves or what was handed to them.
  */
 export async function arrivalFilter(actor: Actor): Promise<SQL> {
   const companies = [...new Set(actor.grants.map((g) => g.company))];
@@ -48,6 +48,6 @@ export async function arrivalFilter(actor: Actor): Promise<SQL> {
   const inQueue = sql`(arrival.queue in ${list(actor.queues)} and (arrival.company is null or arrival.company in ${list(companies)}))`;
   const inRegister = register.length === 0 ? sql`false` : sql`(arrival.company is null or arrival.company in ${list(register)})`;
   const covered = await documentFilter(actor, "see", sql`filed_document.acl_id`);
-  return sql`(arrival.received_by = ${actor.id} or ((${inQueue} or ${inRegister}) and (arrival.document_id is null
+  return sql`(arrival.received_by = ${actor.id} or arrival.handed_to = ${actor.id} or ((${inQueue} or ${inRegister}) and (arrival.document_id is null
     or exists (select 1 from document filed_document where filed_document.id = arrival.document_id and ${covered}))))`;
 }

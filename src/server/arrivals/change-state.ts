@@ -1,23 +1,30 @@
-import { and, eq, inArray, type SQL, sql } from "drizzle-orm";
-import { allowsAnywhere } from "#core/access/grants.ts";
+import { and, eq, inArray } from "drizzle-orm";
 import { openStates } from "#core/arrivals/journey.ts";
 import { type ArrivalId, parseSha256 } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
-import { arrivalFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
 import { content } from "../documents/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
+import { loadDocumentType } from "../records/load-types.ts";
 import { stopLooking } from "../reading/look-at-content.ts";
 import { writeLines } from "../timeline/write-lines.ts";
+import { change } from "./change.ts";
+import { claimedByOther } from "./claim.ts";
+import { forgetTaughtBy, teachJunk } from "./junk.ts";
 import { finishLooked } from "./finish-reading.ts";
 import { arrival } from "./tables.ts";
 
-/** Sets an arrival aside (junk or not needed). It stays in the register and can be restored. Twice is once. */
-export async function setAside(actor: Actor, id: ArrivalId, reason: string): Promise<Result<{ state: string }>> {
+/**
+ * Sets an arrival aside (junk or not needed). It stays in the register and can be restored. Twice is once. As junk it also teaches that what its
+ * sender sends is junk; restoring it takes that back. Refuses claimed while somebody else works on it.
+ */
+export async function setAside(actor: Actor, id: ArrivalId, reason: string, isJunk = false): Promise<Result<{ state: string }>> {
   return change(actor, id, async (tx, row) => {
     if (row.state === "setAside") return ok({ state: "setAside" });
+    const other = await claimedByOther(tx, actor, row);
+    if (other !== null) return refuse("claimed", other);
     const done = await tx
       .update(arrival)
       .set({ state: "setAside", endedAt: now(), endedBy: actor.id, endReason: reason })
@@ -25,6 +32,7 @@ export async function setAside(actor: Actor, id: ArrivalId, reason: string): Pro
       .returning({ id: arrival.id });
     if (!done[0]) return refuse("stale");
     await writeLines(tx, [{ verb: "setAside", who: actor.id, company: row.company, arrivalId: id, details: { reason } }]);
+    if (isJunk) await teachJunk(tx, actor, row);
     return ok({ state: "setAside" });
   });
 }
@@ -41,6 +49,7 @@ export async function restore(actor: Actor, id: ArrivalId, reason: string): Prom
       .where(and(eq(arrival.id, id), eq(arrival.state, "setAside")))
       .returning({ id: arrival.id });
     if (!done[0]) return refuse("stale");
+    await forgetTaughtBy(tx, actor, row);
     await writeLines(tx, [{ verb: "restored", who: actor.id, company: row.company, arrivalId: id, details: { reason } }]);
     if (state === "waiting") await addJob(tx, "read", { arrivalId: id }, { key: `read:${id}` });
     return ok({ state });
@@ -72,6 +81,31 @@ export async function stopReading(actor: Actor, id: ArrivalId): Promise<Result<{
   return ok({ state: (await db().select({ state: arrival.state }).from(arrival).where(eq(arrival.id, id)))[0]?.state ?? row.value.state });
 }
 
+/** Says what kind of paper an arrival is, before it is filed. Refuses unknown-type and stale. */
+export async function sayType(actor: Actor, id: ArrivalId, documentType: string): Promise<Result<{ documentType: string }>> {
+  const type = await loadDocumentType(documentType);
+  if (!type) return refuse("unknown-type", documentType);
+  return change(actor, id, async (tx, row) => {
+    if (!(openStates as readonly string[]).includes(row.state)) return refuse("stale");
+    await tx.update(arrival).set({ documentType }).where(eq(arrival.id, id));
+    if (row.documentType !== documentType)
+      await writeLines(tx, [
+        { verb: "typeSaid", who: actor.id, company: row.company, arrivalId: id, details: { documentType: type.label.toLowerCase() } },
+      ]);
+    return ok({ documentType });
+  });
+}
+
+/** Says that an arrival is another paper than those it looks like; they are not told of again. */
+export async function tellApart(actor: Actor, id: ArrivalId, other: string): Promise<Result<{ done: boolean }>> {
+  return change(actor, id, async (tx, row) => {
+    await tx.update(arrival).set({ toldApart: true }).where(eq(arrival.id, id));
+    if (!row.toldApart)
+      await writeLines(tx, [{ verb: "toldApart", who: actor.id, company: row.company, arrivalId: id, details: { other } }]);
+    return ok({ done: true });
+  });
+}
+
 /** Gives an arrival another name; the kept bytes stay as they are. */
 export async function renameArrival(actor: Actor, id: ArrivalId, fileName: string): Promise<Result<{ fileName: string }>> {
   return change(actor, id, async (tx, row) => {
@@ -82,23 +116,5 @@ export async function renameArrival(actor: Actor, id: ArrivalId, fileName: strin
     if (fileName !== row.fileName)
       await writeLines(tx, [{ verb: "renamed", who: actor.id, company: row.company, arrivalId: id, details: { fileName } }]);
     return ok({ fileName });
-  });
-}
-
-type Row = typeof arrival.$inferSelect;
-type Transaction = Parameters<Parameters<ReturnType<typeof db>["transaction"]>[0]>[0];
-
-/** One arrival under the person's filter, locked for the change; what is not seen is not there. */
-async function change<T>(actor: Actor, id: ArrivalId, act: (tx: Transaction, row: Row) => Promise<Result<T>>): Promise<Result<T>> {
-  const filter: SQL = await arrivalFilter(actor);
-  if (!allowsAnywhere(actor.grants, "file") && !allowsAnywhere(actor.grants, "add")) return refuse("not-allowed");
-  return db().transaction(async (tx) => {
-    const rows = await tx
-      .select()
-      .from(arrival)
-      .where(sql`${eq(arrival.id, id)} and ${filter}`)
-      .for("update");
-    const row = rows[0];
-    return row ? act(tx, row) : refuse("not-found");
   });
 }

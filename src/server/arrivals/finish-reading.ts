@@ -1,12 +1,14 @@
-import { and, eq } from "drizzle-orm";
+import { and, eq, sql } from "drizzle-orm";
 import { type ContentKind, contentKinds, isMislabelled } from "#core/arrivals/limits.ts";
-import type { ArrivalProblem } from "#core/arrivals/problems.ts";
+import { type ArrivalProblem, problemWords } from "#core/arrivals/problems.ts";
 import { endingOf } from "#core/filing-plan/legal-name.ts";
+import { BLANK_INK } from "#core/pages/measure-page.ts";
 import type { Sha256 } from "#core/shared/brand.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { content, document, documentVersion } from "../documents/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { now } from "../ports/clock.ts";
+import { loadQueueLimits } from "../settings/load-settings.ts";
 import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
 import { arrival } from "./tables.ts";
 
@@ -23,12 +25,14 @@ export async function finishReading(tx: Tx, arrivalId: string, keepsPartsOnly = 
       .where(and(eq(arrival.id, arrivalId), eq(arrival.state, "reading")))
   )[0];
   if (!found) return;
-  const failed = found.state === "failed";
+  const known = found.problem as ArrivalProblem | null;
+  const beyond = await beyondLimits(tx, found.row.queue, found.kind, found.pages, known);
+  const failed = found.state === "failed" || beyond !== null;
   const done = await tx
     .update(arrival)
     .set({
       state: failed ? "failed" : keepsPartsOnly ? "setAside" : "ready",
-      problem: problemOf(found.row.fileName, found.kind, found.problem as ArrivalProblem | null),
+      problem: beyond ?? problemOf(found.row.fileName, found.kind, known),
       readyAt: now(),
       // By the queue's own rule; in the register it stays, and can be restored like anything that was set aside.
       ...(keepsPartsOnly ? { endedAt: now(), endedBy: PROGRAM, endReason: "its parts are kept" } : {}),
@@ -36,6 +40,10 @@ export async function finishReading(tx: Tx, arrivalId: string, keepsPartsOnly = 
     .where(and(eq(arrival.id, arrivalId), eq(arrival.state, "reading")))
     .returning({ id: arrival.id, problem: arrival.problem });
   if (!done[0]) return;
+  const telling = await tx.execute(
+    sql`select from content_page where sha256 = ${found.row.sha256} and (codes <> '[]' or ink < ${BLANK_INK}) limit 1`,
+  );
+  if (telling.rows.length > 0) await addJob(tx, "sort", { arrivalId }, { key: `sort:${arrivalId}` });
   const about = { who: PROGRAM, company: found.row.company, arrivalId };
   const problem = done[0].problem as ArrivalProblem | null;
   await writeLines(tx, [
@@ -46,6 +54,21 @@ export async function finishReading(tx: Tx, arrivalId: string, keepsPartsOnly = 
       details: { problem: problem?.code ?? "", pages: found.pages === 1 ? "1 page" : `${found.pages ?? "no"} pages` },
     },
   ]);
+}
+
+/** What of a queue's own limits a paper breaks; those that hold everywhere were looked at when it was read. */
+async function beyondLimits(
+  tx: Tx,
+  queueKey: string,
+  kind: string | null,
+  pages: number | null,
+  known: ArrivalProblem | null,
+): Promise<ArrivalProblem | null> {
+  const limits = (await loadQueueLimits(tx)).get(queueKey);
+  if (!limits || kind === null || !(kind in contentKinds) || (known !== null && problemWords[known.code].stops)) return null;
+  if (!limits.kinds.includes(kind)) return { code: "type-not-allowed", detail: contentKinds[kind as ContentKind].label };
+  if (pages !== null && pages > limits.pagesMax) return { code: "too-many-pages", detail: `${pages} pages, at most ${limits.pagesMax}` };
+  return null;
 }
 
 /** What there is to say of an arrival: what is wrong with its content, else that its name promises another kind. */

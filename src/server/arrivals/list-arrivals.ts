@@ -8,6 +8,8 @@ import { arrivalFilter, documentFilter, recordFilter } from "../access/filters.t
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { type Duplicate, findSame, type Twin } from "./find-same.ts";
+import { now } from "../ports/clock.ts";
+import type { Claim } from "./claim.ts";
 import type { MailFacts } from "./receive.ts";
 
 /** An arrival as lists and the API show it. */
@@ -29,6 +31,10 @@ export interface ArrivalAnswer {
   /** What the relay found out about a message that came by mail. */
   readonly mail: MailFacts | null;
   readonly note: string | null;
+  /** Who works on it just now. */
+  readonly claim: Claim | null;
+  /** To whom it was handed, by whom and with what word. */
+  readonly handed: { readonly to: string | null; readonly toMe: boolean; readonly by: string | null; readonly word: string | null } | null;
   readonly receivedAt: string;
   readonly receivedBy: string | null;
   readonly endedAt: string | null;
@@ -52,7 +58,7 @@ export interface ArrivalAnswer {
   readonly proposedCuts: readonly ProposedCut[];
 }
 
-export const arrivalSorts = ["newest", "oldest", "name", "largest", "pages"] as const;
+export const arrivalSorts = ["newest", "oldest", "name", "largest", "pages", "sender", "source"] as const;
 export interface ArrivalWish {
   readonly states?: readonly ArrivalState[] | undefined;
   readonly queue?: string | undefined;
@@ -60,6 +66,9 @@ export interface ArrivalWish {
   readonly source?: string | undefined;
   readonly kind?: string | undefined;
   readonly problem?: boolean | undefined;
+  /** Those that were handed to the person. */
+  readonly mine?: boolean | undefined;
+  readonly sender?: string | undefined;
   /** `type:key` of the record they are tied to. */
   readonly record?: string | undefined;
   readonly q?: string | undefined;
@@ -100,6 +109,15 @@ type Row = Record<string, unknown> & {
   title: string | null;
   path: string | null;
   document_type: string | null;
+  told_apart: boolean;
+  claimed_by: string | null;
+  claimed_until: Date | null;
+  claimer_name: string | null;
+  handed_to: string | null;
+  handed_at: Date | null;
+  handed_word: string | null;
+  handed_to_name: string | null;
+  hander_name: string | null;
   tied: ArrivalAnswer["tied"];
 };
 
@@ -114,6 +132,8 @@ export async function listArrivals(
     oldest: sql`arrival.received_at, arrival.number`,
     name: sql`lower(arrival.file_name), arrival.number`,
     largest: sql`arrival.size_bytes desc, arrival.number`,
+    sender: sql`lower(coalesce(arrival.sender, '')), arrival.received_at desc, arrival.number`,
+    source: sql`arrival.source, arrival.received_at desc, arrival.number`,
     pages: sql`content.pages desc nulls last, arrival.number`,
   }[wish.sort ?? "newest"];
   const [rows, counted] = await Promise.all([
@@ -169,6 +189,8 @@ async function arrivalWhere(actor: Actor, wish: ArrivalWish): Promise<SQL> {
   if (wish.company) parts.push(sql`arrival.company = ${wish.company}`);
   if (wish.source) parts.push(sql`arrival.source = ${wish.source}`);
   if (wish.kind) parts.push(sql`content.kind = ${wish.kind}`);
+  if (wish.mine) parts.push(sql`arrival.handed_to = ${actor.id}`);
+  if (wish.sender) parts.push(sql`lower(coalesce(arrival.sender, '')) = ${wish.sender.toLowerCase()}`);
   if (wish.problem) parts.push(sql`arrival.problem is not null`);
   if (wish.record) {
     const cut = wish.record.indexOf(":");
@@ -190,6 +212,7 @@ async function arrivalWhere(actor: Actor, wish: ArrivalWish): Promise<SQL> {
 async function selectArrivals(actor: Actor, rest: SQL): Promise<readonly ArrivalAnswer[]> {
   const rows = await db()
     .execute<Row>(sql`select arrival.*, content.media_type, content.kind, content.pages, content.cuts, d.code, d.title, p.path, receiver.name as receiver_name, ender.name as ender_name,
+      claimer.name as claimer_name, handed_to_person.name as handed_to_name, hander.name as hander_name,
       (select json_agg(child.id order by child.part) from arrival child where child.parent_id = arrival.id) as children,
       (select json_agg(json_build_object('page', cp.number, 'format', c->>'format', 'text', c->>'text', 'box', c->'box') order by cp.number) from content_page cp, jsonb_array_elements(cp.codes) c where cp.sha256 = arrival.sha256 and cp.codes <> '[]') as barcodes,
       case when tied.id is null or not ${recordFilter(actor, "see", sql`tied`)} then null else json_build_object('company', tied.company, 'type', tied.type, 'key', tied.key, 'title', tied.title) end as tied
@@ -198,6 +221,8 @@ async function selectArrivals(actor: Actor, rest: SQL): Promise<readonly Arrival
     left join place p on p.document_id = d.id
     left join record tied on tied.id = arrival.record_id
     left join "user" receiver on receiver.id = arrival.received_by left join "user" ender on ender.id = arrival.ended_by
+    left join "user" claimer on claimer.id = arrival.claimed_by left join "user" handed_to_person on handed_to_person.id = arrival.handed_to
+    left join "user" hander on hander.id = arrival.handed_by
     where ${rest}`);
   const same = await findSame(
     actor,
@@ -220,6 +245,11 @@ async function selectArrivals(actor: Actor, rest: SQL): Promise<readonly Arrival
     sender: r.sender,
     mail: r.mail,
     note: r.note,
+    claim:
+      r.claimed_by !== null && r.claimed_until !== null && new Date(r.claimed_until) > now()
+        ? { id: r.claimed_by, name: r.claimer_name ?? "", until: new Date(r.claimed_until).toISOString() }
+        : null,
+    handed: r.handed_at === null ? null : { to: r.handed_to_name, toMe: r.handed_to === actor.id, by: r.hander_name, word: r.handed_word },
     receivedAt: new Date(r.received_at).toISOString(),
     receivedBy: nameOf(r, "receiver_name"),
     endedAt: r.ended_at === null ? null : new Date(r.ended_at).toISOString(),

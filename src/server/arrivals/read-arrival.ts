@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from "node:crypto";
 import { Readable } from "node:stream";
-import { and, eq, inArray } from "drizzle-orm";
+import { and, eq, inArray, sql } from "drizzle-orm";
 import { contentKinds } from "#core/arrivals/limits.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
 import { db } from "../db/connect.ts";
@@ -84,11 +84,16 @@ export async function readArrival(arrivalId: string): Promise<void> {
         await addJob(tx, "read", { arrivalId: id }, { key: `read:${id}` });
       }
     }
-    const keepsParts =
-      found.source === "mail" &&
-      found.parentId === null &&
-      children.some((c) => !c.aside) &&
-      (await tx.select({ keeps: queue.mailKeeps }).from(queue).where(eq(queue.key, found.queue)))[0]?.keeps === "partsOnly";
+    const mayKeepParts = found.source === "mail" && found.parentId === null && children.some((c) => !c.aside);
+    const keeps = mayKeepParts
+      ? (await tx.select({ keeps: queue.mailKeeps }).from(queue).where(eq(queue.key, found.queue)))[0]?.keeps
+      : undefined;
+    const keepsParts = keeps === "partsOnly";
+    if (keeps === "ask")
+      await tx
+        .update(arrival)
+        .set({ mail: sql`coalesce(${arrival.mail}, '{}'::jsonb) || '{"asks": true}'::jsonb` })
+        .where(and(eq(arrival.id, found.id), sql`${arrival.mail}->'asks' is null`));
     if (mail?.sender)
       await tx
         .update(arrival)

@@ -16,7 +16,7 @@ import { now } from "../ports/clock.ts";
 import type { Landed } from "../ports/landing-store.ts";
 import { loadDocumentType } from "../records/load-types.ts";
 import { findRecord } from "../records/upsert-record.ts";
-import { loadLimits } from "../settings/load-settings.ts";
+import { loadLimits, loadQueueLimits } from "../settings/load-settings.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { arrival, queue } from "./tables.ts";
 
@@ -39,6 +39,8 @@ export interface IntakeNote {
 export interface MailFacts extends MailChecks {
   readonly to: string;
   readonly code: string | null;
+  /** Whether a person is asked what is kept of it. */
+  readonly asks?: boolean;
 }
 
 export interface TakenIn {
@@ -63,6 +65,9 @@ export async function landFile(stream: Readable): Promise<Result<Landed>> {
 export async function takeIn(actor: Actor, landed: Landed, note: IntakeNote): Promise<Result<TakenIn>> {
   const queues = await db().select({ key: queue.key }).from(queue).where(eq(queue.key, note.queue));
   if (!queues[0]) return refuse("unknown-queue");
+  // Kept bytes that are not entered belong to nobody, and are cleared away.
+  const own = (await loadQueueLimits()).get(note.queue);
+  if (own && landed.sizeBytes > own.bytesMax) return refuse("too-large", sizeInWords(own.bytesMax));
   const adds = companiesWith(actor.grants, "add");
   if (adds.length === 0) return refuse("not-allowed");
   if (note.company !== undefined) {
@@ -169,6 +174,8 @@ async function findTied(
   }
   return null;
 }
+
+const sizeInWords = (bytes: number): string => `at most ${Math.max(1, Math.floor(bytes / 1024 / 1024))} MB in this queue`;
 
 /** A file's own name without folders and invisible characters. Never empty. */
 export function tidyFileName(name: string): string {

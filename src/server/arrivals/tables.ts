@@ -10,12 +10,18 @@ export const queue = pgTable("queue", {
   label: text("label").notNull(),
   order: integer("order").notNull(),
   defaultDocumentType: text("default_document_type"),
-  /** What is kept of a mail: messageAndParts or partsOnly. */
+  /** What is kept of a mail: messageAndParts, partsOnly, or ask: a person says. */
   mailKeeps: text("mail_keeps").notNull().default("messageAndParts"),
   /** Who may send mail here: addresses and @domains; nobody named is open to all. */
   mailSenders: text("mail_senders").array().notNull().default([]),
   /** What becomes of files in its watched folder: keep, done or remove; null when none is watched. */
   watchAfter: text("watch_after"),
+  /** Who allowed that papers are filed by what their cover sheets and labels say, with their rights; null when nobody did. */
+  codesBy: text("codes_by").references(() => user.id, { onDelete: "set null" }),
+  /** Whether the blank pages of scans are left out as they come in. */
+  leavesOutBlanks: boolean("leaves_out_blanks").notNull().default(false),
+  /** Own limits, narrower than the general ones; null for those. */
+  limits: jsonb("limits"),
 });
 
 /** Files of watched folders that stay where they are: those that were taken, and those that are not taken, with the reason. */
@@ -86,6 +92,16 @@ export const arrival = pgTable(
     documentId: whole("document_id").references(() => document.id),
     /** Inline logos and the like: part of a mail, not for filing. */
     aside: boolean("aside").notNull().default(false),
+    /** Who works on it, and until when nobody else files it. */
+    claimedBy: text("claimed_by").references(() => user.id, { onDelete: "set null" }),
+    claimedUntil: instant("claimed_until"),
+    /** Handed over: to whom (null: to a queue), by whom, with what word. */
+    handedTo: text("handed_to").references(() => user.id, { onDelete: "set null" }),
+    handedBy: text("handed_by"),
+    handedWord: text("handed_word"),
+    handedAt: instant("handed_at"),
+    /** A person said that it is another paper than those it looks like. */
+    toldApart: boolean("told_apart").notNull().default(false),
     /** What is known of a message that came by mail beside its content. */
     mail: jsonb("mail"),
   },
@@ -96,7 +112,19 @@ export const arrival = pgTable(
     index("arrival_received").on(t.receivedAt.desc(), t.number.desc()),
     index("arrival_content").on(t.sha256),
     index("arrival_document").on(t.documentId),
+    index("arrival_handed_to")
+      .on(t.handedTo)
+      .where(sql`${t.handedTo} is not null`),
     uniqueIndex("arrival_part_once").on(t.parentId, t.part),
     check("arrival_state_known", sql`${t.state} in ('waiting','reading','ready','failed','filed','setAside','split','joined')`),
   ],
 );
+
+/** Senders whose mail is marked as junk. */
+export const junkSender = pgTable("junk_sender", {
+  address: text("address").primaryKey(),
+  /** The arrival that taught it; restoring that one takes it back. */
+  arrivalId: uuid("arrival_id").references(() => arrival.id),
+  taughtAt: instant("taught_at").notNull(),
+  taughtBy: text("taught_by").notNull(),
+});

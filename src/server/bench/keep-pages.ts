@@ -4,6 +4,7 @@ import { textOfWords } from "#core/pages/page-text.ts";
 import { addTurns, type Quarter, turnBox } from "#core/pages/turn-box.ts";
 import type { Tx } from "../db/connect.ts";
 import { content, contentPage } from "../documents/tables.ts";
+import { keepPrint } from "../matching/keep-print.ts";
 import { now } from "../ports/clock.ts";
 import type { Landed } from "../ports/landing-store.ts";
 import { keptBody } from "../reading/read-outcome.ts";
@@ -44,6 +45,7 @@ export async function keepPages(
     .update(content)
     .set({ kind: "pdf", mediaType: contentKinds.pdf.mediaType, state: "read", pages: pages.length, body, readAt: now(), looked: "yes" })
     .where(eq(content.sha256, landed.sha256));
+  await keepPrint(tx, landed.sha256);
   return true;
 }
 

@@ -8,7 +8,7 @@ import { eq } from "drizzle-orm";
 import { resolveCodes, type SaidByCode } from "../codes/resolve-codes.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadLabelFormats } from "../settings/load-settings.ts";
-import { loadPageRows, loadSources, type Source } from "./load-sources.ts";
+import { loadBriefs, loadSources, type Source } from "./load-sources.ts";
 
 /** A page as the bench shows it. */
 export interface BenchPageAnswer {
@@ -37,6 +37,8 @@ export interface BenchAnswer {
     readonly queue: string | null;
     readonly company: string | null;
     readonly sender: string | null;
+    /** Whether it came as pictures of paper: then a blank page is a back that nobody wrote on. */
+    readonly isScan: boolean;
     /** True while its pages are still being looked at: more cuts may be proposed in a moment. */
     readonly isComing: boolean;
     readonly pages: readonly BenchPageAnswer[];
@@ -56,7 +58,7 @@ export async function loadBench(actor: Actor, sources: readonly Source[]): Promi
     codes: [],
   };
   for (const [index, source] of loaded.value.entries()) {
-    const { rows, sizes } = await loadPageRows(db(), source);
+    const { rows, sizes } = await loadBriefs(db(), source);
     const about = (
       await db().select({ looked: content.looked, cuts: content.cuts }).from(content).where(eq(content.sha256, source.sha256))
     )[0];
@@ -68,11 +70,12 @@ export async function loadBench(actor: Actor, sources: readonly Source[]): Promi
       queue: source.arrival?.queue ?? null,
       company,
       sender: source.arrival?.sender ?? null,
+      isScan: rows.length > 0 && rows.every((r) => !r.hasLayer),
       isComing: rows.length > 0 && (about?.looked === "no" || about?.looked === "going"),
       pages: Array.from({ length: source.pageCount }, (_, i) => ({
         width: sizes[i]?.width ?? 595,
         height: sizes[i]?.height ?? 842,
-        blank: rows[i] ? isBlank({ ink: rows[i].ink, words: rows[i].words.length }) : false,
+        blank: rows[i] ? isBlank({ ink: rows[i].ink, words: rows[i].hasWords ? 1 : 0 }) : false,
         turn: rows[i]?.turn ?? 0,
       })),
     });

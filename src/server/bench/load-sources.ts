@@ -12,7 +12,7 @@ import { localFile } from "../documents/local-file.ts";
 import { content, document, documentVersion } from "../documents/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { hasPictures } from "../reading/page-picture.ts";
-import { type PageRow, loadPages } from "../reading/page-rows.ts";
+import { loadPageBriefs, loadPages, type PageBrief, type PageRow } from "../reading/page-rows.ts";
 import { runTool } from "../reading/run-tool.ts";
 
 /** What can lie on the bench: an arrival that waits, or a document that is filed. */
@@ -110,12 +110,18 @@ export interface PageSize {
   readonly height: number;
 }
 
-/** What is known of a source's pages; of one too long to be read only their sizes. */
-export async function loadPageRows(
+/** What is known of a source's pages; of one too long to be read nothing. */
+export async function loadPageRows(tx: Tx, source: LoadedSource): Promise<readonly PageRow[]> {
+  const rows = await loadPages(tx, source.sha256);
+  return rows.length === source.pageCount ? rows : [];
+}
+
+/** The same without words, for showing; and the sizes of the pages also of one too long to be read. */
+export async function loadBriefs(
   tx: Tx,
   source: LoadedSource,
-): Promise<{ readonly rows: readonly PageRow[]; readonly sizes: readonly PageSize[] }> {
-  const rows = await loadPages(tx, source.sha256);
+): Promise<{ readonly rows: readonly PageBrief[]; readonly sizes: readonly PageSize[] }> {
+  const rows = await loadPageBriefs(tx, source.sha256);
   if (rows.length === source.pageCount) return { rows, sizes: rows.map((r) => ({ width: r.widthPoints, height: r.heightPoints })) };
   return { rows: [], sizes: source.kind === "pdf" ? await pdfSizes(await localFile(source.sha256), source.pageCount) : [] };
 }

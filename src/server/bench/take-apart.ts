@@ -5,7 +5,7 @@ import os from "node:os";
 import path from "node:path";
 import { and, eq, inArray, sql } from "drizzle-orm";
 import { z } from "zod";
-import { allowsAnywhere } from "#core/access/grants.ts";
+import { allowsAnywhere, allowsRecord } from "#core/access/grants.ts";
 import { openStates } from "#core/arrivals/journey.ts";
 import { wrongWithParts } from "#core/bench/bench-table.ts";
 import { keepEnding } from "#core/bench/part-name.ts";
@@ -13,6 +13,7 @@ import type { Quarter } from "#core/pages/turn-box.ts";
 import { type ArrivalId, parseArrivalId } from "#core/shared/brand.ts";
 import { presentations } from "#core/shared/refusals.ts";
 import { ok, type Refusal, refuse, type Result } from "#core/shared/result.ts";
+import { claimedByOther } from "../arrivals/claim.ts";
 import { idFrom } from "../arrivals/receive.ts";
 import { arrival } from "../arrivals/tables.ts";
 import { db, type Tx } from "../db/connect.ts";
@@ -25,6 +26,7 @@ import type { Actor } from "../people/load-actor.ts";
 import { landingStore } from "../ports/adapters.ts";
 import { now } from "../ports/clock.ts";
 import type { Landed } from "../ports/landing-store.ts";
+import { findRecord } from "../records/upsert-record.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { composePdf } from "./compose-file.ts";
 import { type LoadedSource, loadPageRows, loadSources, type Source, sourceSchema, SOURCES_MAX } from "./load-sources.ts";
@@ -47,6 +49,9 @@ export const apartSchema = z.object({
         fileName: z.string().trim().min(1).max(240).optional(),
         /** File it at once. */
         file: filingSchema.optional(),
+        /** What it belongs to, said without filing it: then it waits with that record chosen. */
+        record: z.object({ company: z.string().max(20), type: z.string().max(40), key: z.string().max(120) }).optional(),
+        documentType: z.string().max(40).optional(),
         /** Make it the next version of this document instead. */
         version: z.string().max(20).optional(),
       }),
@@ -229,7 +234,11 @@ async function enter(
   const loaded = await loadSources(tx, actor, wish.sources, { lock: true, anyState: false });
   if (!loaded.ok) return loaded;
   const sources = loaded.value;
-  const rows = await Promise.all(sources.map((s) => loadPageRows(tx, s).then((p) => p.rows)));
+  for (const source of sources) {
+    const other = source.arrival ? await claimedByOther(tx, actor, source.arrival) : null;
+    if (other !== null) return refuse("claimed", other);
+  }
+  const rows = await Promise.all(sources.map((s) => loadPageRows(tx, s)));
   const lines: Parameters<typeof writeLines>[1][number][] = [];
   for (const [i, part] of wish.parts.entries()) {
     if (own[i] !== null) continue;
@@ -251,8 +260,8 @@ async function enter(
       sha256: file.landed.sha256,
       sizeBytes: file.landed.sizeBytes,
       // Tied by hand or by a code on the way in: that was said of the whole, and holds for what is left of it.
-      recordId: of?.recordId ?? null,
-      documentType: of?.documentType ?? null,
+      recordId: part.record ? await sayableRecord(tx, actor, part.record) : (of?.recordId ?? null),
+      documentType: part.documentType ?? of?.documentType ?? null,
       receivedAt: now(),
       receivedBy: actor.id,
       ...(isRead ? { state: "ready", readyAt: now() } : {}),
@@ -317,6 +326,16 @@ async function enter(
   }
   await writeLines(tx, lines);
   return ok(null);
+}
+
+/** The record that a part is said to belong to; null when the person may not see it. */
+async function sayableRecord(
+  tx: Tx,
+  actor: Actor,
+  said: { readonly company: string; readonly type: string; readonly key: string },
+): Promise<number | null> {
+  if (!allowsRecord(actor.grants, "see", said.company, said.type)) return null;
+  return findRecord(tx, said.company, said.type, said.key);
 }
 
 async function nextPart(tx: Tx, parentId: string): Promise<number> {

@@ -3,6 +3,7 @@ import { openStates } from "#core/arrivals/journey.ts";
 import { endingOf } from "#core/filing-plan/legal-name.ts";
 import { type ArrivalId, documentCodeOf, parseDocumentCode } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
+import { claimedByOther } from "../arrivals/claim.ts";
 import { arrival } from "../arrivals/tables.ts";
 import { clip } from "../clips/tables.ts";
 import { arrivalFilter, documentFilter } from "../access/filters.ts";
@@ -141,6 +142,8 @@ export async function fileAsVersion(actor: Actor, id: ArrivalId, codeText: strin
       return ok({ code: documentCodeOf(found.id), title: found.title, path, placement: placementNow });
     }
     if (!(openStates as readonly string[]).includes(row.state)) return refuse("stale");
+    const other = await claimedByOther(tx, actor, row);
+    if (other !== null) return refuse("claimed", other);
     return addVersion(tx, actor, row, found, endingFor(known ?? null, row.fileName));
   });
 }

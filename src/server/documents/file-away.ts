@@ -11,6 +11,7 @@ import { type ArrivalId, type DocumentCode, documentCodeOf } from "#core/shared/
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { internClass } from "../access/class-bits.ts";
 import { arrivalFilter } from "../access/filters.ts";
+import { claimedByOther } from "../arrivals/claim.ts";
 import { arrival } from "../arrivals/tables.ts";
 import { enterBeneath } from "../clips/refresh-beneath.ts";
 import { clip } from "../clips/tables.ts";
@@ -78,7 +79,7 @@ const RACES_MAX = 8;
 /**
  * Files an arrival: makes the document with its clips, enters its place, and queues placing and indexing, all in one transaction.
  * The arrival must be open and the same one is never filed twice. Refuses not-found, not-allowed, stale, no-clip, unknown-record,
- * unknown-type, bad-input (fields), no-folder-rule, name-taken, path-too-long.
+ * claimed (by somebody else), unknown-type, bad-input (fields), no-folder-rule, name-taken, path-too-long.
  */
 export async function fileAway(
   actor: Actor,
@@ -100,6 +101,8 @@ export async function fileAway(
         if (!row) return refuse("not-found");
         if (options.mayBeRepeat && row.state === "filed" && row.endedBy === actor.id) return answerAgain(tx, row, filing);
         if (!(openStates as readonly string[]).includes(row.state)) return refuse("stale");
+        const other = await claimedByOther(tx, actor, row);
+        if (other !== null) return refuse("claimed", other);
         return fileIn(tx, actor, row, filing);
       });
       // A new version may be called otherwise: its number can stand in the file's name.

@@ -7,7 +7,7 @@ import { parseArrivalId, parseDocumentCode, type DocumentCode } from "#core/shar
 import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
 import { listArrivals, loadArrival } from "../arrivals/list-arrivals.ts";
 import { readAgain, restore, setAside } from "../arrivals/change-state.ts";
-import { changeMany } from "../arrivals/change-many.ts";
+import { changeMany, manySchema } from "../arrivals/change-many.ts";
 import { giveUpReading, readArrival } from "../arrivals/read-arrival.ts";
 import { landFile, takeIn } from "../arrivals/receive.ts";
 import { arrival } from "../arrivals/tables.ts";
@@ -238,7 +238,12 @@ describe("Taking back", () => {
   });
   test("setting aside and restoring, one or many", async () => {
     const ids = await Promise.all(["a", "b", "c"].map((t) => takeText(clerk, `${t}.txt`, `aside ${t}`)));
-    expect(await changeMany(clerk, [...ids, "00000000-0000-4000-8000-000000000000"], "setAside", "junk")).toMatchObject({
+    expect(
+      await changeMany(
+        clerk,
+        manySchema.parse({ ids: [...ids, "00000000-0000-4000-8000-000000000000"], action: "setAside", reason: "junk" }),
+      ),
+    ).toMatchObject({
       done: 3,
       failures: [{ why: "There is nothing here" }],
     });

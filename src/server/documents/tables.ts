@@ -93,6 +93,26 @@ export const contentPage = pgTable(
   ],
 );
 
+/** What a content says, as a few numbers; see core/matching/text-print.ts. */
+export const contentPrint = pgTable(
+  "content_print",
+  {
+    sha256: text("sha256")
+      .primaryKey()
+      .references(() => content.sha256),
+    /** Hash of all its words. */
+    textHash: bigint("text_hash", { mode: "bigint" }),
+    /** What its first page looks like, for pictures without words. */
+    picture: bigint("picture", { mode: "bigint" }),
+    least: integer("least").array(),
+    bands: integer("bands")
+      .array()
+      .notNull()
+      .default(sql`'{}'`),
+  },
+  (t) => [index("content_print_text").on(t.textHash), index("content_print_bands").using("gin", t.bands)],
+);
+
 export const document = pgTable(
   "document",
   {

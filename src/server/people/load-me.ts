@@ -1,12 +1,12 @@
 import { asc, inArray, sql } from "drizzle-orm";
 import { allowsAnywhere, companiesWith } from "#core/access/grants.ts";
-import type { IntakeLimits } from "#core/arrivals/limits.ts";
+import { type IntakeLimits, narrowLimits } from "#core/arrivals/limits.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
 import type { RecordType } from "#core/records/record-type.ts";
 import { queue } from "../arrivals/tables.ts";
 import { db } from "../db/connect.ts";
 import { loadDocumentTypes, loadRecordTypes } from "../records/load-types.ts";
-import { loadLimits, loadPreferences, type Preferences } from "../settings/load-settings.ts";
+import { loadLimits, parseQueueLimits, loadPreferences, type Preferences } from "../settings/load-settings.ts";
 import type { Actor } from "./load-actor.ts";
 import { company } from "./tables.ts";
 
@@ -25,7 +25,12 @@ export interface Me {
     readonly import: boolean;
   };
   readonly companies: readonly { readonly code: string; readonly name: string }[];
-  readonly queues: readonly { readonly key: string; readonly label: string; readonly member: boolean }[];
+  readonly queues: readonly {
+    readonly key: string;
+    readonly label: string;
+    readonly member: boolean;
+    /** What is taken in there. */ readonly limits: IntakeLimits;
+  }[];
   readonly recordTypes: readonly RecordType[];
   readonly documentTypes: readonly DocumentType[];
   readonly limits: IntakeLimits;
@@ -67,7 +72,12 @@ export async function loadMe(actor: Actor): Promise<Me> {
       import: allowsAnywhere(actor.grants, "import"),
     },
     companies,
-    queues: queues.map((q) => ({ key: q.key, label: q.label, member: actor.queues.includes(q.key) })),
+    queues: queues.map((q) => ({
+      key: q.key,
+      label: q.label,
+      member: actor.queues.includes(q.key),
+      limits: narrowLimits(limits, parseQueueLimits(q.limits)),
+    })),
     recordTypes: recordTypes.filter((t) => seesRecordType(t.key)),
     documentTypes: documentTypes.filter((t) => seesDocumentType(t.key)),
     limits,

@@ -7,6 +7,7 @@ import { db } from "../db/connect.ts";
 import { localFile } from "../documents/local-file.ts";
 import { content, contentPage } from "../documents/tables.ts";
 import { sideBySide } from "../jobs/side-by-side.ts";
+import { keepPrint } from "../matching/keep-print.ts";
 import { config } from "../settings/config.ts";
 import { loadLabelFormats } from "../settings/load-settings.ts";
 import { lookAtPage, type PageLook } from "./look-at-page.ts";
@@ -56,6 +57,7 @@ export async function lookAtContent(sha256: Sha256): Promise<void> {
     );
   }
   await summarise(sha256);
+  await keepPrint(db(), sha256);
   await db()
     .update(content)
     .set({ looked: "yes" })

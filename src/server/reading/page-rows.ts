@@ -51,3 +51,43 @@ export async function loadPages(tx: Tx, sha256: string): Promise<readonly PageRo
     print: r.print,
   }));
 }
+
+/** A page without its words: what the bench shows of a thousand of them at once. */
+export interface PageBrief {
+  readonly number: number;
+  readonly widthPoints: number;
+  readonly heightPoints: number;
+  readonly hasWords: boolean;
+  /** Whether its words are its own text layer, not read off its picture. */
+  readonly hasLayer: boolean;
+  readonly ink: number | null;
+  readonly codes: readonly PageCode[];
+  readonly turn: Quarter;
+}
+
+/** All pages of a content, in order, without their words. */
+export async function loadPageBriefs(tx: Tx, sha256: string): Promise<readonly PageBrief[]> {
+  const rows = await tx
+    .select({
+      number: contentPage.number,
+      widthPoints: contentPage.widthPoints,
+      heightPoints: contentPage.heightPoints,
+      wordsFrom: contentPage.wordsFrom,
+      ink: contentPage.ink,
+      codes: contentPage.codes,
+      turn: contentPage.turn,
+    })
+    .from(contentPage)
+    .where(eq(contentPage.sha256, sha256))
+    .orderBy(asc(contentPage.number));
+  return rows.map((r) => ({
+    number: r.number,
+    widthPoints: r.widthPoints,
+    heightPoints: r.heightPoints,
+    hasWords: r.wordsFrom !== "none",
+    hasLayer: r.wordsFrom === "layer",
+    ink: r.ink === null || r.ink < 0 ? null : r.ink,
+    codes: codesSchema.parse(r.codes),
+    turn: addTurns(r.turn, 0),
+  }));
+}

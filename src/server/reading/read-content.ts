@@ -5,6 +5,7 @@ import type { Sha256 } from "#core/shared/brand.ts";
 import { db } from "../db/connect.ts";
 import { content, contentPage } from "../documents/tables.ts";
 import { AppError } from "../ports/app-error.ts";
+import { keepPrint } from "../matching/keep-print.ts";
 import { localFile } from "../documents/local-file.ts";
 import { now } from "../ports/clock.ts";
 import { detectKind } from "./detect-kind.ts";
@@ -102,6 +103,7 @@ export async function readContent(sha256: Sha256, fileName: string, limits: Inta
         readAt: now(),
       })
       .where(eq(content.sha256, sha256));
+    if (!stops && !hasPictures(kind)) await keepPrint(tx, sha256);
   });
   return { kind, outcome, mail };
 }

@@ -1,19 +1,39 @@
 import { eq } from "drizzle-orm";
 import { z } from "zod";
-import { defaultLimits, type IntakeLimits, limitsSchema } from "#core/arrivals/limits.ts";
+import {
+  defaultLimits,
+  type IntakeLimits,
+  limitsSchema,
+  narrowLimits,
+  type QueueLimits,
+  queueLimitsSchema,
+} from "#core/arrivals/limits.ts";
 import { type LabelFormat, labelFormatsSchema, wrongWithPattern } from "#core/codes/label-format.ts";
 import { allowsAnywhere } from "#core/access/grants.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
-import { db } from "../db/connect.ts";
+import { queue } from "../arrivals/tables.ts";
+import { db, type Tx } from "../db/connect.ts";
 import { now } from "../ports/clock.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { setting } from "./tables.ts";
 
 /** The intake limits in force. */
-export async function loadLimits(): Promise<IntakeLimits> {
-  const rows = await db().select().from(setting).where(eq(setting.key, "intakeLimits"));
+export async function loadLimits(tx: Tx = db()): Promise<IntakeLimits> {
+  const rows = await tx.select().from(setting).where(eq(setting.key, "intakeLimits"));
   const parsed = limitsSchema.safeParse(rows[0]?.value);
   return parsed.success ? parsed.data : defaultLimits;
+}
+
+/** The intake limits of each queue, narrowed by its own. */
+export async function loadQueueLimits(tx: Tx = db()): Promise<ReadonlyMap<string, IntakeLimits>> {
+  const [general, rows] = [await loadLimits(tx), await tx.select({ key: queue.key, limits: queue.limits }).from(queue)];
+  return new Map(rows.map((q) => [q.key, narrowLimits(general, parseQueueLimits(q.limits))]));
+}
+
+/** A queue's own limits as they are kept; what is none is nothing of its own. */
+export function parseQueueLimits(value: unknown): QueueLimits | null {
+  const parsed = queueLimitsSchema.safeParse(value);
+  return parsed.success ? parsed.data : null;
 }
 
 /** Sets the intake limits; only with the right to manage. They hold from the next file on. */

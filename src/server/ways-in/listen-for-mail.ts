@@ -6,7 +6,7 @@ import { queue } from "../arrivals/tables.ts";
 import { db } from "../db/connect.ts";
 import { describeError } from "../db/describe-error.ts";
 import { landingStore } from "../ports/adapters.ts";
-import { loadLimits } from "../settings/load-settings.ts";
+import { loadLimits, loadQueueLimits } from "../settings/load-settings.ts";
 import { takeMessage } from "./take-message.ts";
 
 /** Connections at once; more are asked to come again. */
@@ -62,12 +62,15 @@ export async function listenForMail(options: {
       targets.delete(session);
       const from = session.envelope.mailFrom === false ? "" : session.envelope.mailFrom.address;
       void (async () => {
-        const kept = await landingStore().keep(stream, limits.bytesMax);
+        // A message to several queues is taken in by all of them or by none.
+        const own = await loadQueueLimits();
+        const bytesMax = Math.min(limits.bytesMax, ...mine.map((t) => own.get(t.queue)?.bytesMax ?? limits.bytesMax));
+        const kept = await landingStore().keep(stream, bytesMax);
         if (!kept.ok) {
           // The rest of a message that is refused is still read to its end, so that the sender hears why.
           stream.resume();
           return kept.refusal.code === "too-large"
-            ? answer(552, `larger than the ${Math.floor(limits.bytesMax / 1024 / 1024)} MB allowed`)
+            ? answer(552, `larger than the ${Math.floor(bytesMax / 1024 / 1024)} MB allowed`)
             : answer(452, "no room at the moment, try again later");
         }
         const taken = await takeMessage({ from, targets: mine }, kept.value);

@@ -1,12 +1,15 @@
 import { z } from "zod";
-import { asc, desc, eq, isNotNull } from "drizzle-orm";
+import { asc, desc, eq, inArray, isNotNull } from "drizzle-orm";
 import { allowsAnywhere } from "#core/access/grants.ts";
 import { type MailKeeps, type QueueMail, queueMailSchema } from "#core/arrivals/mail-in.ts";
+import { type QueueLimits, queueLimitsSchema } from "#core/arrivals/limits.ts";
 import { type WatchAfter, watchAfters } from "#core/arrivals/watched-folder.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { queue, watchedFile } from "../arrivals/tables.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
+import { user } from "../people/tables.ts";
+import { parseQueueLimits } from "../settings/load-settings.ts";
 import { config } from "../settings/config.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { watchedFolder } from "./watch-folders.ts";
@@ -26,6 +29,11 @@ export interface QueueAnswer extends QueueMail {
   /** The folder that is watched for it, or would be. */
   readonly folder: string;
   readonly watchAfter: WatchAfter | null;
+  /** Who allowed that papers are filed by what their codes say; null when nobody did. */
+  readonly codesBy: string | null;
+  readonly leavesOutBlanks: boolean;
+  /** What it narrows the general limits to. */
+  readonly limits: QueueLimits;
   /** Files in it that are not taken, the latest first, and why. */
   readonly refused: readonly { readonly path: string; readonly why: string }[];
 }
@@ -41,6 +49,12 @@ export async function listQueueMail(actor: Actor): Promise<Result<{ items: reado
     .where(isNotNull(watchedFile.why))
     .orderBy(desc(watchedFile.seenAt))
     .limit(REFUSED_MAX);
+  const lenders = rows.flatMap((q) => (q.codesBy === null ? [] : [q.codesBy]));
+  const names = new Map(
+    lenders.length === 0
+      ? []
+      : (await db().select({ id: user.id, name: user.name }).from(user).where(inArray(user.id, lenders))).map((p) => [p.id, p.name]),
+  );
   return ok({
     items: rows.map((q) => ({
       key: q.key,
@@ -50,6 +64,9 @@ export async function listQueueMail(actor: Actor): Promise<Result<{ items: reado
       senders: q.mailSenders,
       folder: watchedFolder(q.key),
       watchAfter: q.watchAfter as WatchAfter | null,
+      codesBy: q.codesBy === null ? null : (names.get(q.codesBy) ?? "somebody who is gone"),
+      leavesOutBlanks: q.leavesOutBlanks,
+      limits: parseQueueLimits(q.limits) ?? {},
       refused: refused.filter((r) => r.queue === q.key).map((r) => ({ path: r.path, why: r.why ?? "" })),
     })),
   });
@@ -83,5 +100,32 @@ export async function saveQueueFolder(
     if (!done[0]) return refuse("unknown-queue");
     await writeLines(tx, [{ verb: "queueChanged", who: actor.id, details: { label: done[0].label } }]);
     return ok({ folder: watchedFolder(key) });
+  });
+}
+
+/** What a queue does with papers by itself, and what it takes in. */
+export const queueIntakeSchema = z.object({
+  /** Whether papers are filed by what their cover sheets and labels say, with the rights of whoever allows it. */
+  filesByCodes: z.boolean(),
+  leavesOutBlanks: z.boolean(),
+  limits: queueLimitsSchema,
+});
+
+/** Sets that; it holds for papers that are read from then on. Refuses not-allowed and unknown-queue. */
+export async function saveQueueIntake(
+  actor: Actor,
+  key: string,
+  wish: z.infer<typeof queueIntakeSchema>,
+): Promise<Result<{ codesBy: string | null }>> {
+  if (!allowsAnywhere(actor.grants, "manage")) return refuse("not-allowed");
+  return db().transaction(async (tx) => {
+    const now = (await tx.select().from(queue).where(eq(queue.key, key)).for("update"))[0];
+    if (!now) return refuse("unknown-queue");
+    // Who allowed it first goes on lending their rights; switched off and on again, it is whoever switches it on.
+    const codesBy = wish.filesByCodes ? (now.codesBy ?? actor.id) : null;
+    const limits = Object.keys(wish.limits).length > 0 ? wish.limits : null;
+    await tx.update(queue).set({ codesBy, leavesOutBlanks: wish.leavesOutBlanks, limits }).where(eq(queue.key, key));
+    await writeLines(tx, [{ verb: "queueChanged", who: actor.id, details: { label: now.label } }]);
+    return ok({ codesBy });
   });
 }

@@ -3,6 +3,8 @@ import PostalMime from "postal-mime";
 import { codesInSubject, type MailTarget, readMailChecks } from "#core/arrivals/mail-in.ts";
 import type { Sha256 } from "#core/shared/brand.ts";
 import { ok, type Result } from "#core/shared/result.ts";
+import { isJunkSender } from "../arrivals/junk.ts";
+import { db } from "../db/connect.ts";
 import { enterArrival, idFrom, tidyFileName } from "../arrivals/receive.ts";
 import { landingStore } from "../ports/adapters.ts";
 import type { Landed } from "../ports/landing-store.ts";
@@ -27,7 +29,11 @@ export interface Envelope {
  */
 export async function takeMessage(envelope: Envelope, landed: Landed): Promise<Result<{ ids: readonly string[] }>> {
   const head = await readHead(landed.sha256);
-  const checks = readMailChecks(head.headers);
+  const told = readMailChecks(head.headers);
+  const checks =
+    told.junk === null && (await isJunkSender(db(), head.from || envelope.from))
+      ? { ...told, junk: "this sender was said to send junk" }
+      : told;
   const ids: string[] = [];
   for (const target of envelope.targets) {
     const tied = await tieCodes(target.code === null ? codesInSubject(head.subject) : [target.code]);

@@ -15,7 +15,7 @@ import { hashStream } from "../ports/repository.ts";
 import { systemCode } from "../ports/system-code.ts";
 import { loadDocumentTypes } from "../records/load-types.ts";
 import { config } from "../settings/config.ts";
-import { loadLimits } from "../settings/load-settings.ts";
+import { loadLimits, loadQueueLimits } from "../settings/load-settings.ts";
 import { PROGRAM } from "../timeline/write-lines.ts";
 import { tieCodes } from "./tie-codes.ts";
 import { eachWatchedFile, isSame, lookAt, putAmongDone, readWatched, removeTaken, type WatchedFile } from "./watched-files.ts";
@@ -145,7 +145,7 @@ async function takeFile(queueKey: string, root: string, after: WatchAfter, file:
     if (["ENOENT", "ENOTDIR", "ELOOP", "EACCES"].includes(systemCode(error) ?? "")) return "waiting";
     throw error;
   }
-  const kept = await landingStore().keep(stream, (await loadLimits()).bytesMax);
+  const kept = await landingStore().keep(stream, ((await loadQueueLimits()).get(queueKey) ?? (await loadLimits())).bytesMax);
   if (!kept.ok) {
     await note(null, kept.refusal.code);
     return "refused";

@@ -1,11 +1,12 @@
 "use client";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useRouter } from "next/navigation";
 import Link from "next/link";
 import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { Button, Dropdown, Form } from "react-bootstrap";
-import { ArrowLeft, ClockHistory, Folder2Open, Grid, Inboxes, ListUl, Upload } from "react-bootstrap-icons";
+import { ArrowLeft, ClockHistory, Folder2Open, Grid, Inboxes, ListUl, Scissors, Upload } from "react-bootstrap-icons";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import type { Filed } from "#server/documents/file-away.ts";
 import { apiSend, wordsOf } from "../kit/api.ts";
@@ -36,6 +37,7 @@ interface Changed {
 export function ArrivalsScreen() {
   const { me, company } = useMe();
   const notices = useNotices();
+  const router = useRouter();
   const client = useQueryClient();
   const prefetch = usePrefetchPaper();
   const [filter, setFilter] = useQueryStates({
@@ -135,6 +137,9 @@ export function ArrivalsScreen() {
       return next;
     });
   const chosen = [...ticked].filter((id) => items.some((a) => a.id === id));
+  const toBench = (ids: readonly string[]): void => {
+    if (ids.length > 0) router.push(`/bench?arrivals=${ids.join(",")}`);
+  };
   useKeys({
     j: () => open(index + 1),
     ArrowDown: () => open(index + 1),
@@ -153,6 +158,7 @@ export function ArrivalsScreen() {
       sheet.current?.lookUp();
     },
     e: () => sheet.current?.properties(),
+    b: () => toBench(chosen.length > 0 ? chosen : current ? [current.id] : []),
     s: () => (chosen.length > 0 ? setAsking(chosen) : current && setAsking([current.id])),
     Enter: () => setStep(1),
     Escape: () => setTicked(new Set()),
@@ -235,7 +241,10 @@ export function ArrivalsScreen() {
               {chosen.length > 0 ? (
                 <div className="bar" style={{ background: "var(--amber-1)" }}>
                   <strong>{chosen.length} chosen</strong>
-                  <Button size="sm" variant="plain" className="ms-auto" onClick={() => setAsking(chosen)}>
+                  <Button size="sm" variant="plain" className="ms-auto" onClick={() => toBench(chosen)}>
+                    Bench
+                  </Button>
+                  <Button size="sm" variant="plain" onClick={() => setAsking(chosen)}>
                     Set aside
                   </Button>
                   <Button
@@ -296,9 +305,14 @@ export function ArrivalsScreen() {
                 <Viewer
                   base={`/arrivals/${current.id}`}
                   end={
-                    <Button variant="quiet" aria-label="Timeline" title="Timeline" onClick={() => setTimelineOf(current.id)}>
-                      <ClockHistory size={15} />
-                    </Button>
+                    <>
+                      <Button variant="quiet" aria-label="To the bench" title="To the bench  B" onClick={() => toBench([current.id])}>
+                        <Scissors size={15} />
+                      </Button>
+                      <Button variant="quiet" aria-label="Timeline" title="Timeline" onClick={() => setTimelineOf(current.id)}>
+                        <ClockHistory size={15} />
+                      </Button>
+                    </>
                   }
                 />
               ) : (

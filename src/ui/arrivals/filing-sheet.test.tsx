@@ -40,6 +40,8 @@ const arrival: ArrivalAnswer = {
   suggestions: [],
   duplicates: [],
   twin: null,
+  claim: null,
+  handed: null,
   proposedCuts: [],
 };
 const order = (key: string) => ({

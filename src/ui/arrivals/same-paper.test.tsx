@@ -21,7 +21,7 @@ describe("A paper that is here already", () => {
     expect(said).toEqual(["A duplicate of AC-000001"]);
   });
   test("or with the one that came in first and waits", () => {
-    draw({ twin: { id: "t1", fileName: "first.pdf", receivedAt: "2026-11-25T08:00:00Z" } });
+    draw({ twin: { id: "t1", fileName: "first.pdf", kind: "same", similarity: 1, receivedAt: "2026-11-25T08:00:00Z" } });
     expect(screen.getByRole("link", { name: "first.pdf" }).getAttribute("href")).toBe("/arrivals?at=t1");
     fireEvent.click(screen.getByRole("button", { name: "Set this one aside" }));
     expect(said).toEqual(["A duplicate of one that waits"]);

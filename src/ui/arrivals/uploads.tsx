@@ -26,8 +26,11 @@ export function UploadsProvider({ children }: { children: ReactNode }) {
   );
   const uploads = useSyncExternalStore(queue.subscribe, queue.snapshot, () => nothing);
   const value = useMemo(
-    () => ({ add: (files: readonly File[], target: UploadTarget) => queue.add(files, target, me.limits) }),
-    [queue, me.limits],
+    () => ({
+      add: (files: readonly File[], target: UploadTarget) =>
+        queue.add(files, target, me.queues.find((q) => q.key === target.queue)?.limits ?? me.limits),
+    }),
+    [queue, me.limits, me.queues],
   );
   const done = uploads.filter((u) => u.state === "taken in").length;
   const refused = uploads.filter((u) => u.state === "refused");

@@ -4,7 +4,7 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { Button, Modal } from "react-bootstrap";
-import { ArrowLeft, Copy, Paperclip } from "react-bootstrap-icons";
+import { ArrowLeft, Copy, Paperclip, Scissors } from "react-bootstrap-icons";
 import { presentations } from "#core/shared/refusals.ts";
 import type { DocumentAnswer } from "#server/documents/load-document.ts";
 import { PlaceSteps } from "../arrivals/place-steps.tsx";
@@ -86,7 +86,16 @@ export function DocumentScreen({ code }: { code: string }) {
               What we know
             </Button>
           </div>
-          <Viewer base={`/documents/${code}`} />
+          <Viewer
+            base={`/documents/${code}`}
+            end={
+              me.may.file ? (
+                <Link href={`/bench?documents=${code}`} className="btn btn-quiet" aria-label="To the bench" title="To the bench">
+                  <Scissors size={15} />
+                </Link>
+              ) : null
+            }
+          />
         </section>
         <section className="d-flex flex-column h-100" aria-label="What we know" style={{ background: "var(--paper-0)" }}>
           <div className="bar step-back">

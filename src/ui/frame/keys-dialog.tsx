@@ -27,6 +27,21 @@ const keys: readonly (readonly [string, readonly (readonly [string, string])[]])
       ["F", "file and go to the next"],
       ["Ctrl Enter", "the same from within a field"],
       ["S", "set aside"],
+      ["B", "to the bench"],
+    ],
+  ],
+  [
+    "On the bench",
+    [
+      ["← →  ↑ ↓", "page by page, document by document"],
+      ["C", "cut before this page"],
+      ["M", "join to the document before"],
+      ["A", "make all proposed cuts"],
+      ["T", "turn"],
+      ["D", "leave out"],
+      ["N", "a document of its own"],
+      [",  .", "move back and on"],
+      ["Z  Y", "undo and do again"],
     ],
   ],
   [

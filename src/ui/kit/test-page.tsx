@@ -43,7 +43,7 @@ export const testMe: Me = {
   roles: ["Filing clerk"],
   may: { file: true, add: true, plan: true, manage: true, register: true, import: true },
   companies: [{ code: "MF", name: "Merrowick Ferries Ltd" }],
-  queues: [{ key: "payables", label: "Payables", member: true }],
+  queues: [{ key: "payables", label: "Payables", member: true, limits: defaultLimits }],
   recordTypes: [recordType("supplierAccount", "Supplier account", "standing"), recordType("purchaseOrder", "Purchase order", "passing")],
   documentTypes: [invoice],
   preferences: { asksBeforeMove: true },

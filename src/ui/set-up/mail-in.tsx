@@ -12,6 +12,7 @@ import { Skeletons, Trouble } from "../kit/parts.tsx";
 const keepWords: Readonly<Record<MailKeeps, string>> = {
   messageAndParts: "the message and its parts",
   partsOnly: "its parts; the message is set aside",
+  ask: "ask for each message",
 };
 
 /** Mail in: the address of each queue, who may send there, and what is kept of a message. */

@@ -13,6 +13,9 @@ const queue = (over: Partial<QueueAnswer> = {}): QueueAnswer => ({
   senders: [],
   folder: "/srv/watched/payables",
   watchAfter: null,
+  codesBy: null,
+  leavesOutBlanks: false,
+  limits: {},
   refused: [],
   ...over,
 });

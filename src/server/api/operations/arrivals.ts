@@ -1,4 +1,6 @@
 import { z } from "zod";
+import { mailAnswers } from "#core/arrivals/mail-in.ts";
+import { manySchema } from "../../arrivals/change-many.ts";
 import { filingSchema } from "../../documents/file-away.ts";
 import { define, arrivalParams, arrivalPageParams, reason, pictureQuery, contentQuery, arrivalQuery } from "./operation.ts";
 
@@ -22,12 +24,8 @@ export const arrivalsOperations = define({
   bulkArrivals: {
     method: "POST",
     path: "/arrivals/bulk",
-    summary: "Set aside, restore or read again many",
-    body: z.object({
-      ids: z.array(z.uuid()).min(1).max(500),
-      action: z.enum(["setAside", "restore", "readAgain"]),
-      reason: z.string().trim().max(300).default(""),
-    }),
+    summary: "Set aside, restore, read again, hand over, or say the type of many",
+    body: manySchema,
     answers: "{done, failures}",
   },
   arrival: { method: "GET", path: "/arrivals/{id}", summary: "An arrival", params: arrivalParams, answers: "the arrival" },
@@ -109,6 +107,56 @@ export const arrivalsOperations = define({
     summary: "Stop reading words off its pictures; what is read by then stands",
     params: arrivalParams,
     answers: "{state}",
+  },
+  claimArrival: {
+    method: "POST",
+    path: "/arrivals/{id}/claim",
+    summary: "Say that one works on it; it ends by itself",
+    params: arrivalParams,
+    body: z.object({ takeOver: z.boolean().default(false) }),
+    answers: "{id, name, until}",
+  },
+  letGo: { method: "POST", path: "/arrivals/{id}/let-go", summary: "End one's own claim", params: arrivalParams, answers: "{done}" },
+  handOverTargets: { method: "GET", path: "/arrivals/hand-over", summary: "To whom papers can be handed", answers: "{queues, people}" },
+  compareArrival: {
+    method: "GET",
+    path: "/arrivals/{id}/compare",
+    summary: "What differs between it and a document or another arrival",
+    params: arrivalParams,
+    query: z.object({ with: z.string().max(40) }),
+    answers: "{onlyHere, onlyThere, here, there}",
+  },
+  tellApart: {
+    method: "POST",
+    path: "/arrivals/{id}/tell-apart",
+    summary: "Say that it is another paper than those it looks like",
+    params: arrivalParams,
+    body: z.object({ other: z.string().max(240).default("") }),
+    answers: "{done}",
+  },
+  fileAsVersion: {
+    method: "POST",
+    path: "/arrivals/{id}/file-as-version",
+    summary: "File it as the next version of a document",
+    params: arrivalParams,
+    body: z.object({ document: z.string().max(20) }),
+    answers: "{code, path, placement}",
+  },
+  keepOfMail: {
+    method: "POST",
+    path: "/arrivals/{id}/keep",
+    summary: "Say what is kept of a message: itself and its parts, or one of the two",
+    params: arrivalParams,
+    body: z.object({ keeps: z.enum(mailAnswers) }),
+    answers: "{state}",
+  },
+  junkSenders: { method: "GET", path: "/settings/junk-senders", summary: "Senders that were said to send junk", answers: "{items}" },
+  forgetJunkSender: {
+    method: "POST",
+    path: "/settings/junk-senders/forget",
+    summary: "Forget one",
+    body: z.object({ address: z.string().max(200) }),
+    answers: "{items}",
   },
   register: {
     method: "GET",

@@ -55,6 +55,8 @@ export const arrivalQuery = z.object({
   source: short,
   kind: short,
   problem: z.enum(["1"]).optional(),
+  mine: z.enum(["1"]).optional(),
+  sender: z.string().trim().max(300).optional(),
   record: z
     .string()
     .max(200)

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { limitsSchema } from "#core/arrivals/limits.ts";
 import { queueMailSchema } from "#core/arrivals/mail-in.ts";
 import { preferencesSchema } from "../../settings/load-settings.ts";
-import { queueFolderSchema } from "../../ways-in/queue-ways.ts";
+import { queueFolderSchema, queueIntakeSchema } from "../../ways-in/queue-ways.ts";
 import { define } from "./operation.ts";
 
 /** Calls about people, settings and the service itself. */
@@ -47,6 +47,14 @@ export const settingsOperations = define({
     params: z.object({ key: z.string().max(40) }),
     body: queueFolderSchema,
     answers: "{folder}",
+  },
+  putQueueIntake: {
+    method: "PUT",
+    path: "/settings/queues/{key}/intake",
+    summary: "What a queue does by itself with papers that carry codes, and what it takes in",
+    params: z.object({ key: z.string().max(40) }),
+    body: queueIntakeSchema,
+    answers: "{codesBy}",
   },
   people: { method: "GET", path: "/people", summary: "People, roles and queues", answers: "{items}" },
 });

@@ -1,0 +1,5 @@
+import { BenchScreen } from "#ui/bench/bench-screen.tsx";
+
+export default function Page() {
+  return <BenchScreen />;
+}

@@ -1,0 +1,44 @@
+import { asc, eq, sql } from "drizzle-orm";
+import { bandsOfPicture, printOfText } from "#core/matching/text-print.ts";
+import { db, type Tx } from "../db/connect.ts";
+import { content, contentPage, contentPrint } from "../documents/tables.ts";
+
+/** Keeps what a content says as a few numbers, so that what says nearly the same is found. Safe to repeat; the latest reading holds. */
+export async function keepPrint(tx: Tx, sha256: string): Promise<void> {
+  const row = (await tx.select({ body: content.body }).from(content).where(eq(content.sha256, sha256)))[0];
+  if (!row) return;
+  const text = printOfText(row.body ?? "");
+  const page = (
+    await tx
+      .select({ print: contentPage.print })
+      .from(contentPage)
+      .where(eq(contentPage.sha256, sha256))
+      .orderBy(asc(contentPage.number))
+      .limit(1)
+  )[0];
+  // A page with text is told by its text: the layout of one sender's invoices looks the same on all of them.
+  const picture = text === null ? (page?.print ?? null) : null;
+  const values = {
+    textHash: text?.whole ?? null,
+    picture,
+    least: text ? [...text.least] : null,
+    bands: text ? [...text.bands] : picture === null ? [] : [...bandsOfPicture(picture)],
+  };
+  await tx
+    .insert(contentPrint)
+    .values({ sha256, ...values })
+    .onConflictDoUpdate({ target: contentPrint.sha256, set: values });
+}
+
+/** Contents in one go. */
+const AT_ONCE = 200;
+
+/** Makes up prints that are missing: of what was read before there were any, and of what came in by a way that makes none. Answers how many. */
+export async function printSome(): Promise<number> {
+  const rows = await db().execute<{
+    sha256: string;
+  }>(sql`select c.sha256 from content c where c.state = 'read' and c.looked in ('yes','stopped')
+    and not exists (select from content_print p where p.sha256 = c.sha256) limit ${AT_ONCE}`);
+  for (const { sha256 } of rows.rows) await keepPrint(db(), sha256);
+  return rows.rows.length;
+}
