@@ -1,6 +1,6 @@
 /**
  * Codes that the program prints and reads again. A letter pair says what for, six digits (without I, L, O, U) say which, a last one checks the
- * rest after ISO/IEC 7064 MOD 37,36: any one wrong character and any two swapped ones are noticed, since Code 128 alone is misread now and then.
+ * rest after ISO/IEC 7064 MOD 37,36: one wrong character and two swapped ones are noticed, since Code 128 alone is misread now and then.
  */
 export const ownCodeKinds = {
   /** A sheet before the pages of a document; it is left out of it. */

@@ -14,6 +14,7 @@ export function ArrivalRow({
   ticked,
   anyTicked,
   recordLabel,
+  myId,
   onOpen,
   onTick,
 }: {
@@ -24,6 +25,8 @@ export function ArrivalRow({
   ticked: boolean;
   anyTicked: boolean;
   recordLabel: string | null;
+  /** Whoever looks: their own claim is no news. */
+  myId: string;
   onOpen: (e: React.MouseEvent) => void;
   onTick: (range: boolean) => void;
 }) {
@@ -78,14 +81,24 @@ export function ArrivalRow({
         </div>
         {arrival.state === "waiting" || arrival.state === "reading" ? (
           <span className="chip">{arrival.state}</span>
+        ) : arrival.claim && arrival.claim.id !== myId ? (
+          <span className="chip plum">{arrival.claim.name} works on it</span>
+        ) : arrival.handed?.toMe ? (
+          <span className="chip plum" title={arrival.handed.word ?? ""}>
+            for you, from {arrival.handed.by ?? "somebody"}
+          </span>
         ) : arrival.problem ? (
           <span className={`chip ${problemWords[arrival.problem.code].stops ? "rust" : "amber"}`}>
             {problemWords[arrival.problem.code].short}
           </span>
         ) : arrival.duplicates.length > 0 ? (
-          <span className="chip amber">filed already</span>
+          <span className="chip amber">{arrival.duplicates[0]?.kind === "near" ? "like one that is filed" : "filed already"}</span>
         ) : arrival.twin ? (
-          <span className="chip amber">here twice</span>
+          <span className="chip amber">{arrival.twin.kind === "near" ? "like one that waits" : "here twice"}</span>
+        ) : arrival.proposedCuts.length > 0 ? (
+          <span className="chip">{arrival.proposedCuts.length + 1} papers in one, perhaps</span>
+        ) : arrival.mail?.asks ? (
+          <span className="chip">what is kept?</span>
         ) : arrival.mail?.junk ? (
           <span className="chip amber" title={arrival.mail.junk}>
             perhaps junk
@@ -95,7 +108,7 @@ export function ArrivalRow({
         ) : arrival.children.length > 0 ? (
           <span className="chip">{countText(arrival.children.length, "part")}</span>
         ) : arrival.parent ? (
-          <span className="chip">part of a mail</span>
+          <span className="chip">{arrival.source === "bench" ? "from the bench" : "part of a mail"}</span>
         ) : (
           <span className="small text-3">{[kindLabel(arrival.kind), sizeText(arrival.bytes)].filter(Boolean).join(" · ")}</span>
         )}

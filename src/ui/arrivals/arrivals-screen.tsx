@@ -1,12 +1,12 @@
 "use client";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
 import Link from "next/link";
-import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
+import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { Button, Dropdown, Form } from "react-bootstrap";
-import { ArrowLeft, ClockHistory, Folder2Open, Grid, Inboxes, ListUl, Scissors, Upload } from "react-bootstrap-icons";
+import { ArrowLeft, ClockHistory, Folder2Open, Grid, Inboxes, ListUl, Scissors, ThreeDots, Upload } from "react-bootstrap-icons";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import type { Filed } from "#server/documents/file-away.ts";
 import { apiSend, wordsOf } from "../kit/api.ts";
@@ -14,7 +14,7 @@ import { Columns } from "../kit/columns.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { useKeys } from "../kit/use-keys.ts";
-import { countText } from "../kit/words.ts";
+import { sourceWords, waitingDay } from "../kit/words.ts";
 import { Where } from "../frame/top-slot.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { usePrefetchPaper, Viewer } from "../pages/viewer.tsx";
@@ -22,16 +22,15 @@ import { TimelineDialog } from "../timeline/timeline-dialog.tsx";
 import { ArrivalFacts } from "./arrival-facts.tsx";
 import { DropArea } from "./drop-area.tsx";
 import { FilingSheet, type SheetHandle } from "./filing-sheet.tsx";
-import { SamePaper } from "./same-paper.tsx";
+import { AskDialog } from "./ask-dialog.tsx";
+import { ArrivalNotes } from "./arrival-notes.tsx";
+import { HandOverDialog } from "./hand-over-dialog.tsx";
+import { useArrivalActs } from "./use-arrival-acts.ts";
+import { useClaim } from "./use-claim.ts";
 import { SetAsideDialog } from "./set-aside-dialog.tsx";
 import { useWaiting } from "./use-waiting.ts";
-import { WaitingFilter, shows, sorts } from "./waiting-filter.tsx";
+import { groupings, WaitingFilter, shows, sorts } from "./waiting-filter.tsx";
 import { NothingWaits, WaitingList, type WaitingListHandle, views } from "./waiting-list.tsx";
-
-interface Changed {
-  readonly done: number;
-  readonly failures: readonly { readonly what: string; readonly why: string }[];
-}
 
 /** The clerk's table: what waits, the paper, what we know. */
 export function ArrivalsScreen() {
@@ -46,12 +45,17 @@ export function ArrivalsScreen() {
     show: parseAsStringLiteral(shows).withDefault("all"),
     sort: parseAsStringLiteral(sorts).withDefault("newest"),
     q: parseAsString.withDefault(""),
+    group: parseAsStringLiteral(groupings).withDefault("none"),
+    mine: parseAsBoolean.withDefault(false),
     view: parseAsStringLiteral(views).withDefault("list"),
     at: parseAsString,
   });
   const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
   const [step, setStep] = useState(0);
   const [asking, setAsking] = useState<readonly string[] | null>(null);
+  const [handing, setHanding] = useState<readonly string[] | null>(null);
+  const [typing, setTyping] = useState<readonly string[] | null>(null);
+  const [renaming, setRenaming] = useState<ArrivalAnswer | null>(null);
   const [timelineOf, setTimelineOf] = useState<string | null>(null);
   const sheet = useRef<SheetHandle>(null);
   const lastTicked = useRef<string | null>(null);
@@ -63,7 +67,8 @@ export function ArrivalsScreen() {
   if (found !== -1 && found !== lastIndex) setLastIndex(found);
   const index = found === -1 ? Math.min(lastIndex, items.length - 1) : found;
   const current = isSought ? undefined : items[index];
-  const isFiltered = filter.q !== "" || filter.source !== "" || filter.show !== "all";
+  const claimed = useClaim(current?.id, me.may.file);
+  const isFiltered = filter.mine || filter.q !== "" || filter.source !== "" || filter.show !== "all";
   const open = useCallback(
     (to: number): void => {
       const next = items[Math.max(0, Math.min(to, items.length - 1))];
@@ -88,28 +93,14 @@ export function ArrivalsScreen() {
     takeOut(ids);
     setTicked((now) => new Set([...now].filter((id) => !ids.includes(id))));
   };
-  const bulk = useMutation({
-    mutationFn: changeMany,
-    onError: notices.wrong,
-    onSettled: refresh,
-  });
-  const setAside = (ids: readonly string[], reason: string): void => {
-    setAsking(null);
+  const goOnFrom = (ids: readonly string[]): void => {
     const next = items[index + 1] && ids.includes(current?.id ?? "") ? items[index + 1] : current;
-    drop(ids);
     if (next) void setFilter({ at: next.id });
-    bulk.mutate(
-      { ids, action: "setAside", reason },
-      {
-        onSuccess: (answer) =>
-          answer.failures.length > 0
-            ? notices.wrong(new Error(`${answer.failures.length} were not set aside: ${answer.failures[0]?.why}`))
-            : notices.done(`${countText(answer.done, "paper")} set aside`, {
-                more: "Kept in the register.",
-                undo: () => bulk.mutate({ ids, action: "restore", reason: "undone" }),
-              }),
-      },
-    );
+  };
+  const acts = useArrivalActs({ refresh, drop, goOnFrom });
+  const setAside = (ids: readonly string[], reason: string, junk = false): void => {
+    setAsking(null);
+    acts.setAside(ids, reason, junk);
   };
   const onFiled = (filed: Filed, arrival: ArrivalAnswer): void => {
     const next = items[index + 1] ?? items[index - 1];
@@ -158,6 +149,7 @@ export function ArrivalsScreen() {
       sheet.current?.lookUp();
     },
     e: () => sheet.current?.properties(),
+    h: () => (chosen.length > 0 ? setHanding(chosen) : current && setHanding([current.id])),
     b: () => toBench(chosen.length > 0 ? chosen : current ? [current.id] : []),
     s: () => (chosen.length > 0 ? setAsking(chosen) : current && setAsking([current.id])),
     Enter: () => setStep(1),
@@ -247,16 +239,24 @@ export function ArrivalsScreen() {
                   <Button size="sm" variant="plain" onClick={() => setAsking(chosen)}>
                     Set aside
                   </Button>
-                  <Button
-                    size="sm"
-                    variant="plain"
-                    onClick={() => {
-                      bulk.mutate({ ids: chosen, action: "readAgain" });
-                      setTicked(new Set());
-                    }}
-                  >
-                    Read again
-                  </Button>
+                  <Dropdown>
+                    <Dropdown.Toggle size="sm" variant="plain" aria-label="More with the chosen ones">
+                      More
+                    </Dropdown.Toggle>
+                    <Dropdown.Menu>
+                      <Dropdown.Item onClick={() => setHanding(chosen)}>Hand over …</Dropdown.Item>
+                      <Dropdown.Item onClick={() => setTyping(chosen)}>Say the document type …</Dropdown.Item>
+                      <Dropdown.Item
+                        onClick={() => {
+                          acts.readAgain(chosen);
+                          setTicked(new Set());
+                        }}
+                      >
+                        Read again
+                      </Dropdown.Item>
+                      <Dropdown.Item onClick={() => setTicked(new Set(items.map((a) => a.id)))}>Choose all that are shown</Dropdown.Item>
+                    </Dropdown.Menu>
+                  </Dropdown>
                 </div>
               ) : null}
               {isGone ? (
@@ -272,6 +272,7 @@ export function ArrivalsScreen() {
                 handle={waiting}
                 items={items}
                 view={filter.view}
+                groupOf={filter.group === "none" ? null : groupOf[filter.group]}
                 currentId={current?.id}
                 ticked={ticked}
                 onNearEnd={more}
@@ -309,6 +310,21 @@ export function ArrivalsScreen() {
                       <Button variant="quiet" aria-label="To the bench" title="To the bench  B" onClick={() => toBench([current.id])}>
                         <Scissors size={15} />
                       </Button>
+                      <Dropdown align="end">
+                        <Dropdown.Toggle variant="quiet" aria-label="More with this paper">
+                          <ThreeDots size={15} />
+                        </Dropdown.Toggle>
+                        <Dropdown.Menu>
+                          <Dropdown.Item onClick={() => setHanding([current.id])}>
+                            Hand over … <kbd>H</kbd>
+                          </Dropdown.Item>
+                          <Dropdown.Item onClick={() => setRenaming(current)}>Rename …</Dropdown.Item>
+                          <Dropdown.Item onClick={() => setTyping([current.id])}>Say the document type …</Dropdown.Item>
+                          {current.state === "ready" ? (
+                            <Dropdown.Item onClick={() => acts.readAgain([current.id])}>Read again</Dropdown.Item>
+                          ) : null}
+                        </Dropdown.Menu>
+                      </Dropdown>
                       <Button variant="quiet" aria-label="Timeline" title="Timeline" onClick={() => setTimelineOf(current.id)}>
                         <ClockHistory size={15} />
                       </Button>
@@ -335,14 +351,23 @@ export function ArrivalsScreen() {
                   arrival={current}
                   handle={sheet}
                   onFiled={onFiled}
-                  note={<SamePaper arrival={current} onSetAside={(reason) => setAside([current.id], reason)} />}
+                  note={
+                    <ArrivalNotes
+                      arrival={current}
+                      other={claimed.other}
+                      onTakeOver={claimed.takeOver}
+                      onSetAside={(reason) => setAside([current.id], reason)}
+                      onVersion={(filed) => onFiled(filed, current)}
+                      onChanged={refresh}
+                    />
+                  }
                   actions={
                     <>
                       <Button variant="plain" onClick={() => setAsking([current.id])}>
                         Set aside
                       </Button>
                       {current.state === "failed" ? (
-                        <Button variant="plain" onClick={() => bulk.mutate({ ids: [current.id], action: "readAgain" })}>
+                        <Button variant="plain" onClick={() => acts.readAgain([current.id])}>
                           Try again
                         </Button>
                       ) : null}
@@ -357,8 +382,46 @@ export function ArrivalsScreen() {
           <SetAsideDialog
             count={asking?.length ?? 0}
             onHide={() => setAsking(null)}
-            onSet={(reason) => asking && setAside(asking, reason)}
+            onSet={(reason, junk) => asking && setAside(asking, reason, junk)}
           />
+          <HandOverDialog
+            key={handing?.join() ?? "none"}
+            count={handing?.length ?? 0}
+            onHide={() => setHanding(null)}
+            onHand={(wish) => {
+              if (handing) acts.handOver(handing, wish);
+              setHanding(null);
+              setTicked(new Set());
+            }}
+          />
+          {typing ? (
+            <AskDialog
+              title={`What ${typing.length === 1 ? "is it" : "are they"}?`}
+              label="Document type"
+              start=""
+              options={me.documentTypes.map((t) => ({ value: t.key, label: t.label }))}
+              action="Say so"
+              onHide={() => setTyping(null)}
+              onAnswer={(type) => {
+                acts.sayType(typing, type);
+                setTyping(null);
+                setTicked(new Set());
+              }}
+            />
+          ) : null}
+          {renaming ? (
+            <AskDialog
+              title="Rename"
+              label="Name"
+              start={renaming.fileName}
+              action="Rename"
+              onHide={() => setRenaming(null)}
+              onAnswer={(name) => {
+                acts.rename(renaming.id, name);
+                setRenaming(null);
+              }}
+            />
+          ) : null}
           <TimelineDialog
             path={timelineOf ? `/arrivals/${timelineOf}/timeline` : null}
             title={items.find((a) => a.id === timelineOf)?.fileName ?? ""}
@@ -370,20 +433,9 @@ export function ArrivalsScreen() {
   );
 }
 
-/** Arrivals that the API changes in one call. */
-const AT_ONCE = 500;
-
-/** The same change to any number of arrivals, some hundred at a time; what could not be done is listed. */
-async function changeMany(input: {
-  ids: readonly string[];
-  action: "setAside" | "restore" | "readAgain";
-  reason?: string;
-}): Promise<Changed> {
-  const sum = { done: 0, failures: [] as Changed["failures"][number][] };
-  for (let at = 0; at < input.ids.length; at += AT_ONCE) {
-    const part = await apiSend<Changed>("POST", "/arrivals/bulk", { ...input, ids: input.ids.slice(at, at + AT_ONCE) });
-    sum.done += part.done;
-    sum.failures.push(...part.failures);
-  }
-  return sum;
-}
+/** The heading that an arrival stands under. */
+const groupOf: Readonly<Record<Exclude<(typeof groupings)[number], "none">, (a: ArrivalAnswer) => string>> = {
+  sender: (a) => a.sender?.replace(/\s*<[^>]*>$/, "") || "No sender",
+  source: (a) => sourceWords[a.source] ?? a.source,
+  day: (a) => waitingDay(a.receivedAt),
+};

@@ -148,6 +148,12 @@ export function FilingSheet({
           <section style={{ background: problem.stops ? "var(--rust-1)" : "var(--amber-1)" }}>
             <div className={problem.stops ? "problem" : ""} style={problem.stops ? {} : { color: "var(--amber-7)" }}>
               <strong>{problem.what}</strong> {problem.next}
+              {arrival.problem?.code === "too-many-pages" ? (
+                <>
+                  {" "}
+                  <a href={`/bench?arrivals=${arrival.id}`}>To the bench</a>{" "}
+                </>
+              ) : null}
               {arrival.problem?.detail ? <span className="text-2"> ({arrival.problem.detail})</span> : null}
             </div>
           </section>

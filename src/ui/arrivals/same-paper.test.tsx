@@ -8,7 +8,7 @@ const said: string[] = [];
 function draw(over: Partial<ArrivalAnswer>): void {
   said.length = 0;
   const arrival = { duplicates: [], twin: null, ...over } as unknown as ArrivalAnswer;
-  render(<SamePaper arrival={arrival} onSetAside={(reason) => said.push(reason)} />);
+  render(<SamePaper arrival={arrival} onSetAside={(reason) => said.push(reason)} onVersion={() => {}} onApart={() => {}} />);
 }
 const filed = (code: string) => ({ code, title: `Invoice ${code}`, kind: "same", similarity: 1 }) as const;
 
@@ -17,7 +17,7 @@ describe("A paper that is here already", () => {
     draw({ duplicates: [filed("AC-000001"), filed("AC-000002"), filed("AC-000003")] });
     expect(screen.getByRole("link").getAttribute("href")).toBe("/documents/AC-000001");
     expect(screen.getByText(/and 2 others/)).toBeTruthy();
-    fireEvent.click(screen.getByRole("button"));
+    fireEvent.click(screen.getByRole("button", { name: "Set this one aside" }));
     expect(said).toEqual(["A duplicate of AC-000001"]);
   });
   test("or with the one that came in first and waits", () => {

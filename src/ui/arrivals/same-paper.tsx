@@ -1,37 +1,84 @@
 "use client";
 import Link from "next/link";
+import { useState } from "react";
 import { Button } from "react-bootstrap";
+import type { Duplicate } from "#server/arrivals/find-same.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
+import type { Filed } from "#server/documents/file-away.ts";
 import { briefTime, countText } from "../kit/words.ts";
+import { CompareDialog } from "./compare-dialog.tsx";
 
-/** Says that the very same file is filed already, or waits here twice, before it is filed once more; and offers to set this one aside. */
-export function SamePaper({ arrival, onSetAside }: { arrival: ArrivalAnswer; onSetAside: (reason: string) => void }) {
+const what: Readonly<Record<Duplicate["kind"], string>> = {
+  same: "The same file",
+  sameText: "A paper with the same words",
+  near: "Nearly the same paper",
+};
+
+/** Says that the same paper, or nearly the same one, is filed already or waits here too, before it is filed once more. */
+export function SamePaper({
+  arrival,
+  onSetAside,
+  onVersion,
+  onApart,
+}: {
+  arrival: ArrivalAnswer;
+  onSetAside: (reason: string) => void;
+  onVersion: (filed: Filed) => void;
+  onApart: () => void;
+}) {
+  const [comparing, setComparing] = useState<string | null>(null);
   const [first, ...others] = arrival.duplicates;
   const twin = arrival.twin;
-  if (!first && !twin) return null;
+  const like = first ?? twin;
+  if (!like) return null;
+  const alike = like.kind === "near" ? ` (${Math.round(like.similarity * 100)} % alike)` : "";
   return (
     <section style={{ background: "var(--amber-1)" }} aria-label="The same paper">
       <p className="mb-2">
         {first ? (
           <>
-            The same file is filed already: <Link href={`/documents/${first.code}`}>{first.title}</Link>{" "}
+            {what[first.kind]} is filed already{alike}: <Link href={`/documents/${first.code}`}>{first.title}</Link>{" "}
             <span className="mono">{first.code}</span>
             {others.length > 0 ? ` and ${countText(others.length, "other")}` : ""}.
           </>
         ) : twin ? (
           <>
-            The same file waits here already: <Link href={`/arrivals?at=${twin.id}`}>{twin.fileName}</Link>, since{" "}
+            {what[twin.kind]} waits here already{alike}: <Link href={`/arrivals?at=${twin.id}`}>{twin.fileName}</Link>, since{" "}
             {briefTime(twin.receivedAt)}.
           </>
         ) : null}
       </p>
-      <Button
-        size="sm"
-        variant="plain"
-        onClick={() => onSetAside(first ? `A duplicate of ${first.code}` : "A duplicate of one that waits")}
-      >
-        Set this one aside
-      </Button>
+      <div className="d-flex gap-2">
+        <Button size="sm" variant="plain" onClick={() => setComparing(first?.code ?? twin?.id ?? null)}>
+          Compare
+        </Button>
+        <Button
+          size="sm"
+          variant="plain"
+          onClick={() => onSetAside(first ? `A duplicate of ${first.code}` : "A duplicate of one that waits")}
+        >
+          Set this one aside
+        </Button>
+      </div>
+      {comparing ? (
+        <CompareDialog
+          arrival={arrival}
+          other={comparing}
+          onHide={() => setComparing(null)}
+          onSetAside={(reason) => {
+            setComparing(null);
+            onSetAside(reason);
+          }}
+          onVersion={(filed) => {
+            setComparing(null);
+            onVersion(filed);
+          }}
+          onApart={() => {
+            setComparing(null);
+            onApart();
+          }}
+        />
+      ) : null}
     </section>
   );
 }

@@ -6,14 +6,24 @@ import { countText } from "../kit/words.ts";
 const reasons = ["Not needed", "Advertising", "Sent by mistake", "A duplicate"] as const;
 
 /** Asks why papers are set aside. They stay in the register and can be restored. */
-export function SetAsideDialog({ count, onHide, onSet }: { count: number; onHide: () => void; onSet: (reason: string) => void }) {
+export function SetAsideDialog({
+  count,
+  onHide,
+  onSet,
+}: {
+  count: number;
+  onHide: () => void;
+  onSet: (reason: string, junk: boolean) => void;
+}) {
   const [reason, setReason] = useState<string>(reasons[0]);
+  const [junk, setJunk] = useState(false);
   return (
     <Modal show={count > 0} onHide={onHide} centered size="sm" aria-labelledby="set-aside-title">
       <Form
         onSubmit={(e) => {
           e.preventDefault();
-          onSet(reason.trim() || reasons[0]);
+          onSet(reason.trim() || reasons[0], junk);
+          setJunk(false);
         }}
       >
         <Modal.Header closeButton>
@@ -36,6 +46,13 @@ export function SetAsideDialog({ count, onHide, onSet }: { count: number; onHide
               <option key={r}>{r}</option>
             ))}
           </datalist>
+          <Form.Check
+            className="mt-3"
+            id="set-aside-junk"
+            label="It is junk: mark what its sender sends from now on"
+            checked={junk}
+            onChange={(e) => setJunk(e.target.checked)}
+          />
         </Modal.Body>
         <Modal.Footer>
           <Button variant="plain" onClick={onHide}>

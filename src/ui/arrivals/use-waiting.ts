@@ -4,7 +4,7 @@ import { useCallback, useMemo } from "react";
 import { openStates } from "#core/arrivals/journey.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import { apiGet, queryOf } from "../kit/api.ts";
-import type { shows, sorts } from "./waiting-filter.tsx";
+import type { groupings, shows, sorts } from "./waiting-filter.tsx";
 
 /** Rows asked for at a time. */
 const PAGE = 100;
@@ -23,6 +23,8 @@ interface WaitingFilter {
   readonly source: string;
   readonly show: (typeof shows)[number];
   readonly sort: (typeof sorts)[number];
+  readonly group: (typeof groupings)[number];
+  readonly mine: boolean;
   readonly q: string;
   /** Id of the arrival that the address names. */
   readonly at: string | null;
@@ -31,8 +33,10 @@ interface WaitingFilter {
 /** What waits, as far as it was loaded, and ways to get more of it and to take rows out before the server has answered. */
 export function useWaiting(filter: WaitingFilter, company: string | undefined) {
   const client = useQueryClient();
-  const { queue, source, sort, q } = filter;
-  const wish = { queue, source, company, sort, q, state: STATES[filter.show], limit: PAGE };
+  const { queue, source, mine, q } = filter;
+  // Under headings they stand in the order of these.
+  const sort = { none: filter.sort, sender: "sender", source: "source", day: filter.sort === "oldest" ? "oldest" : "newest" }[filter.group];
+  const wish = { queue, source, company, sort, mine, q, state: STATES[filter.show], limit: PAGE };
   const listKey = ["arrivals", wish] as const;
   const list = useInfiniteQuery({
     queryKey: listKey,

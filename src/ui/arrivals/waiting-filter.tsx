@@ -11,12 +11,22 @@ const sortWords: Readonly<Record<(typeof sorts)[number], string>> = {
   largest: "Largest first",
   pages: "Most pages first",
 };
+/** How they are put together under headings; each goes with an order. */
+export const groupings = ["none", "sender", "source", "day"] as const;
+const groupWords: Readonly<Record<(typeof groupings)[number], string>> = {
+  none: "Without headings",
+  sender: "Grouped by sender",
+  source: "Grouped by where from",
+  day: "Grouped by day",
+};
 /** Which of the waiting ones are shown. */
 export const shows = ["all", "ready", "problem"] as const;
 
 interface WaitingWish {
   readonly sort: (typeof sorts)[number];
   readonly show: (typeof shows)[number];
+  readonly group: (typeof groupings)[number];
+  readonly mine: boolean;
   readonly source: string;
 }
 
@@ -28,7 +38,15 @@ export function WaitingFilter({
   filter: WaitingWish;
   onChange: (change: { readonly [K in keyof WaitingWish]?: WaitingWish[K] | null }) => void;
 }) {
-  const shown = filter.show === "all" ? sortWords[filter.sort] : filter.show === "ready" ? "Only ready ones" : "Only problems";
+  const shown = filter.mine
+    ? "Handed to me"
+    : filter.group !== "none"
+      ? groupWords[filter.group]
+      : filter.show === "all"
+        ? sortWords[filter.sort]
+        : filter.show === "ready"
+          ? "Only ready ones"
+          : "Only problems";
   return (
     <Dropdown>
       <Dropdown.Toggle variant="quiet" aria-label={`Sort and filter: ${shown}`}>
@@ -41,6 +59,15 @@ export function WaitingFilter({
           </Dropdown.Item>
         ))}
         <Dropdown.Divider />
+        {groupings.map((g) => (
+          <Dropdown.Item key={g} active={filter.group === g} onClick={() => onChange({ group: g === "none" ? null : g })}>
+            {groupWords[g]}
+          </Dropdown.Item>
+        ))}
+        <Dropdown.Divider />
+        <Dropdown.Item active={filter.mine} onClick={() => onChange({ mine: filter.mine ? null : true })}>
+          Only those handed to me
+        </Dropdown.Item>
         <Dropdown.Item active={filter.show === "all"} onClick={() => onChange({ show: null })}>
           All that wait
         </Dropdown.Item>

@@ -27,6 +27,7 @@ const keys: readonly (readonly [string, readonly (readonly [string, string])[]])
       ["F", "file and go to the next"],
       ["Ctrl Enter", "the same from within a field"],
       ["S", "set aside"],
+      ["H", "hand over"],
       ["B", "to the bench"],
     ],
   ],

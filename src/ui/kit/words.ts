@@ -1,4 +1,4 @@
-import { format, formatDistanceToNowStrict, isSameDay, isSameYear } from "date-fns";
+import { differenceInCalendarDays, format, formatDistanceToNowStrict, isSameDay, isSameYear } from "date-fns";
 import { enGB } from "date-fns/locale";
 
 /** A day for people: 18 Nov 2026. Takes YYYY-MM-DD or an instant. */
@@ -22,6 +22,13 @@ export function whenText(value: string): string {
 export function briefTime(value: string): string {
   const date = new Date(value);
   return format(date, isSameDay(date, new Date()) ? "HH:mm" : isSameYear(date, new Date()) ? "d MMM" : "d MMM yy", { locale: enGB });
+}
+
+/** The day something came in, with how long it has waited since: "Today", "20 Nov 2026, waiting 5 days". */
+export function waitingDay(value: string): string {
+  const days = differenceInCalendarDays(new Date(), new Date(value));
+  const day = format(new Date(value), "d MMM yyyy", { locale: enGB });
+  return days <= 0 ? "Today" : days === 1 ? "Yesterday" : `${day}, waiting ${days} days`;
 }
 
 /** The full time, for hovering over a short one. */
@@ -56,6 +63,7 @@ export const sourceWords: Readonly<Record<string, string>> = {
   scanner: "scanner",
   folder: "watched folder",
   phone: "phone",
+  bench: "bench",
 };
 /** Words of an arrival's state. */
 export const stateWords: Readonly<Record<string, string>> = {

@@ -1,13 +1,14 @@
 "use client";
 import Link from "next/link";
-import { Fragment } from "react";
+import { Fragment, useState } from "react";
 import { Button } from "react-bootstrap";
-import { ArrowRight, ClockHistory, Copy, Folder2 } from "react-bootstrap-icons";
+import { ArrowRight, ClockHistory, Copy, Folder2, UpcScan } from "react-bootstrap-icons";
 import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import { queryOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { amountText, countText, dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
+import { PrintCodes } from "./print-codes.tsx";
 import { recordHref } from "./record-href.ts";
 
 /** Facts shown in the head; the rest of the fields are for the business system. */
@@ -16,7 +17,8 @@ const lower = (text: string | undefined): string => (text ?? "record").toLowerCa
 
 /** What a record is: title, account above, its main facts, its chain, what is beneath it, its folder. */
 export function RecordHead({ record: r, onTimeline }: { record: RecordAnswer; onTimeline: () => void }) {
-  const { recordType } = useMe();
+  const { me, recordType } = useMe();
+  const [printing, setPrinting] = useState(false);
   const notices = useNotices();
   const type = recordType(r.type);
   const facts = (type?.fields ?? [])
@@ -33,7 +35,13 @@ export function RecordHead({ record: r, onTimeline }: { record: RecordAnswer; on
       <div className="d-flex align-items-center flex-wrap gap-2 mb-2">
         <h2 style={{ fontSize: "1.25rem" }}>{r.title}</h2>
         {r.status ? <span className="chip sea">{r.status}</span> : null}
-        <Button variant="quiet" className="ms-auto" onClick={onTimeline}>
+        <span className="ms-auto" />
+        {me.may.file ? (
+          <Button variant="quiet" onClick={() => setPrinting(true)}>
+            <UpcScan /> Cover sheet
+          </Button>
+        ) : null}
+        <Button variant="quiet" onClick={onTimeline}>
           <ClockHistory /> Timeline
         </Button>
       </div>
@@ -116,6 +124,7 @@ export function RecordHead({ record: r, onTimeline }: { record: RecordAnswer; on
           </div>
         ) : null}
       </dl>
+      {printing ? <PrintCodes records={[r]} onHide={() => setPrinting(false)} /> : null}
     </header>
   );
 }

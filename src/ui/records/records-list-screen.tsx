@@ -2,6 +2,7 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
+import { useState } from "react";
 import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { Button, Form, Table } from "react-bootstrap";
 import { X } from "react-bootstrap-icons";
@@ -12,6 +13,7 @@ import { Icon } from "../kit/icon.tsx";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { amountText, countText, dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
+import { PrintCodes } from "./print-codes.tsx";
 import { recordHref } from "./record-href.ts";
 
 const sorts = ["recent", "key", "title", "date", "amount", "papers"] as const;
@@ -21,9 +23,14 @@ interface RecordsPage {
   readonly total: number;
 }
 
+const idOf = (r: RecordRow): string => `${r.company} ${r.type} ${r.key}`;
+
 /** Records of a type, sorted and filtered; the state is in the address. */
 export function RecordsListScreen({ typeKey }: { typeKey: string }) {
-  const { company, recordType } = useMe();
+  const { me, company, recordType } = useMe();
+  const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
+  const [lastTicked, setLastTicked] = useState(0);
+  const [printing, setPrinting] = useState(false);
   const router = useRouter();
   const type = recordType(typeKey);
   const [filter, setFilter] = useQueryStates({
@@ -43,6 +50,17 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
     placeholderData: (p) => p,
   });
   const items = list.data?.pages.flatMap((p) => p.items) ?? [];
+  const chosen = items.filter((r) => ticked.has(idOf(r)));
+  const tick = (at: number, range: boolean): void => {
+    setTicked((now) => {
+      const next = new Set(now);
+      const row = items[at];
+      if (range) for (const r of items.slice(Math.min(at, lastTicked), Math.max(at, lastTicked) + 1)) next.add(idOf(r));
+      else if (row && !next.delete(idOf(row))) next.add(idOf(row));
+      return next;
+    });
+    setLastTicked(at);
+  };
   const head = (label: string, sort: (typeof sorts)[number], numeric = false) => {
     const on = filter.sort === sort;
     const down = filter.order ? filter.order === "down" : sort === "date";
@@ -98,7 +116,16 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
             <option key={s}>{s}</option>
           ))}
         </Form.Select>
+        {chosen.length > 0 ? (
+          <>
+            <strong className="ms-auto">{chosen.length} chosen</strong>
+            <Button size="sm" variant="plain" onClick={() => setPrinting(true)}>
+              Print cover sheets or labels
+            </Button>
+          </>
+        ) : null}
       </div>
+      {printing ? <PrintCodes records={chosen} onHide={() => setPrinting(false)} /> : null}
       <div
         className="scroll px-3"
         tabIndex={0}
@@ -128,6 +155,15 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
           <Table hover>
             <thead>
               <tr>
+                {me.may.file ? (
+                  <th scope="col" style={{ width: 34 }}>
+                    <Form.Check
+                      aria-label="Choose all that are shown"
+                      checked={chosen.length > 0 && chosen.length === items.length}
+                      onChange={(e) => setTicked(new Set(e.target.checked ? items.map(idOf) : []))}
+                    />
+                  </th>
+                ) : null}
                 {head("Number", "key")}
                 {head("Title", "title")}
                 {type.above.length > 0 ? <th scope="col">Account</th> : null}
@@ -138,8 +174,23 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
               </tr>
             </thead>
             <tbody>
-              {items.map((r) => (
-                <tr key={r.company + r.key} style={{ cursor: "pointer" }} onClick={() => router.push(recordHref(r))}>
+              {items.map((r, i) => (
+                <tr
+                  key={r.company + r.key}
+                  className={ticked.has(idOf(r)) ? "is-chosen" : ""}
+                  style={{ cursor: "pointer" }}
+                  onClick={() => router.push(recordHref(r))}
+                >
+                  {me.may.file ? (
+                    <td
+                      onClick={(e) => {
+                        e.stopPropagation();
+                        tick(i, e.shiftKey);
+                      }}
+                    >
+                      <Form.Check aria-label={`Choose ${r.key}`} checked={ticked.has(idOf(r))} readOnly />
+                    </td>
+                  ) : null}
                   <td className="text-nowrap">
                     <Link href={recordHref(r)} className="mono fw-bold" onClick={(e) => e.stopPropagation()}>
                       {r.key}

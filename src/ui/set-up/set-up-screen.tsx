@@ -10,6 +10,9 @@ import { Icon } from "../kit/icon.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { Skeletons, Trouble, When } from "../kit/parts.tsx";
 import { useMe } from "../people/me-context.tsx";
+import { JunkSenders } from "./junk-senders.tsx";
+import { LabelFormats } from "./label-formats.tsx";
+import { QueueIntake } from "./queue-intake.tsx";
 import { MailIn } from "./mail-in.tsx";
 import { WatchedFolders } from "./watched-folders.tsx";
 
@@ -34,8 +37,11 @@ export function SetUpScreen() {
       <div className="page">
         <Connections />
         <Limits />
+        <QueueIntake />
         <MailIn />
         <WatchedFolders />
+        <LabelFormats />
+        <JunkSenders />
         <People />
         <Types />
       </div>

@@ -1,0 +1,91 @@
+import { useMutation } from "@tanstack/react-query";
+import type { ManyWish } from "#server/arrivals/change-many.ts";
+import { apiSend } from "../kit/api.ts";
+import { useNotices } from "../kit/notices.tsx";
+import { countText } from "../kit/words.ts";
+import type { HandOverWish } from "./hand-over-dialog.tsx";
+
+interface Changed {
+  readonly done: number;
+  readonly failures: readonly { readonly what: string; readonly why: string }[];
+}
+interface Wish {
+  readonly ids: readonly string[];
+  readonly action: ManyWish["action"];
+  readonly reason?: string;
+  readonly junk?: boolean;
+  readonly person?: string;
+  readonly queue?: string;
+  readonly documentType?: string;
+}
+
+/** Arrivals that the API changes in one call. */
+const AT_ONCE = 500;
+
+/** The same change to any number of arrivals, some hundred at a time; what could not be done is listed. */
+async function changeMany(input: Wish): Promise<Changed> {
+  const sum = { done: 0, failures: [] as Changed["failures"][number][] };
+  for (let at = 0; at < input.ids.length; at += AT_ONCE) {
+    const part = await apiSend<Changed>("POST", "/arrivals/bulk", { ...input, ids: input.ids.slice(at, at + AT_ONCE) });
+    sum.done += part.done;
+    sum.failures.push(...part.failures);
+  }
+  return sum;
+}
+
+/**
+ * What can be done with arrivals beside filing them, one or many, with what is said afterwards. `drop` takes rows out of the list at once, `goOnFrom`
+ * opens the next one when the open one is among them.
+ */
+export function useArrivalActs({
+  refresh,
+  drop,
+  goOnFrom,
+}: {
+  refresh: () => void;
+  drop: (ids: readonly string[]) => void;
+  goOnFrom: (ids: readonly string[]) => void;
+}) {
+  const notices = useNotices();
+  const bulk = useMutation({ mutationFn: changeMany, onError: notices.wrong, onSettled: refresh });
+  const told = (answer: Changed, what: string, done: () => void): void =>
+    answer.failures.length > 0
+      ? notices.wrong(new Error(`${answer.failures.length} were not ${what}: ${answer.failures[0]?.why}`))
+      : done();
+  return {
+    setAside: (ids: readonly string[], reason: string, junk: boolean): void => {
+      goOnFrom(ids);
+      drop(ids);
+      bulk.mutate(
+        { ids, action: "setAside", reason, junk },
+        {
+          onSuccess: (answer) =>
+            told(answer, "set aside", () =>
+              notices.done(`${countText(answer.done, "paper")} set aside`, {
+                more: junk ? "Kept in the register. What the sender sends is marked from now on." : "Kept in the register.",
+                undo: () => bulk.mutate({ ids, action: "restore", reason: "undone" }),
+              }),
+            ),
+        },
+      );
+    },
+    handOver: (ids: readonly string[], { whom, word, ...to }: HandOverWish): void => {
+      goOnFrom(ids);
+      bulk.mutate(
+        { ids, action: "handOver", reason: word, ...to },
+        {
+          onSuccess: (answer) => told(answer, "handed over", () => notices.done(`${countText(answer.done, "paper")} handed to ${whom}`)),
+        },
+      );
+    },
+    sayType: (ids: readonly string[], documentType: string): void =>
+      bulk.mutate(
+        { ids, action: "documentType", documentType },
+        {
+          onSuccess: (answer) => told(answer, "changed", () => notices.done(`The type of ${countText(answer.done, "paper")} is said`)),
+        },
+      ),
+    readAgain: (ids: readonly string[]): void => bulk.mutate({ ids, action: "readAgain" }),
+    rename: (id: string, fileName: string): void => void apiSend("PATCH", `/arrivals/${id}`, { fileName }).then(refresh, notices.wrong),
+  };
+}
