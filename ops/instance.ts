@@ -25,6 +25,8 @@ export interface Instance {
   readonly processes: Readonly<Record<"postgres" | "web" | "worker", Kept>>;
   /** Simulated repositories that run beside it: their addresses and what they are signed in to with. */
   readonly standIns: StandIns;
+  /** The stand-in scanner's control page. */
+  readonly scanner: string;
   /** Where mail is taken in. */
   readonly mail: { readonly host: string; readonly port: number; readonly domain: string };
   stop(): Promise<void>;
@@ -46,7 +48,7 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
   const runFolder = path.join(dataFolder, "run");
   for (const folder of [runFolder, path.join(dataFolder, "repository"), path.join(dataFolder, "landing"), path.join(dataFolder, "logs")])
     await mkdir(folder, { recursive: true });
-  for (const name of ["web", "worker", "webdav", "bucket"]) await endLeftOver(path.join(runFolder, `${name}.pid`), dataFolder);
+  for (const name of ["web", "worker", "webdav", "bucket", "scanner"]) await endLeftOver(path.join(runFolder, `${name}.pid`), dataFolder);
   await endLeftOver(path.join(dataFolder, "postgres", "pid"), dataFolder);
   if (!(await isPortFree(port))) throw new Error(`port ${port} is in use; choose another with --port`);
   await buildOnce();
@@ -136,13 +138,46 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
           cwd: projectRoot,
         }),
       );
-    await writeFile(path.join(dataFolder, "ways-in.json"), JSON.stringify({ mail }, null, 2));
+    const scanner = `http://127.0.0.1:${await freePort()}`;
+    started.push(
+      keepRunning("scanner", {
+        command: process.execPath,
+        args: [
+          "--import",
+          "tsx",
+          path.join(projectRoot, "standins/scanner.ts"),
+          "--port",
+          new URL(scanner).port,
+          "--folder",
+          path.join(dataFolder, "standins", "scanner"),
+          "--url",
+          url,
+          "--watched",
+          path.join(dataFolder, "watched"),
+        ],
+        env: { PATH: env["PATH"] ?? "", HOME: env["HOME"] ?? "/", AMBER_DATA: dataFolder, AMBER_SCANNER_KEY: await scannerKey(dataFolder) },
+        logFile: log("scanner"),
+        pidFile: pid("scanner"),
+        cwd: projectRoot,
+      }),
+    );
+    await writeFile(path.join(dataFolder, "ways-in.json"), JSON.stringify({ mail, scanner }, null, 2));
     await writeFile(path.join(dataFolder, "standins.json"), JSON.stringify(standIns, null, 2), { mode: 0o600 });
     const ready = await waitFor(async () => (await fetch(`${url}/api/v1/health`)).status === 200, READY_MS, 150);
     if (!ready) throw new Error(`it does not answer; see ${path.join(dataFolder, "logs")}`);
-    return { url, databaseUrl: cluster.url, env, processes: { postgres: cluster.kept, web, worker }, mail, standIns, stop };
+    return { url, databaseUrl: cluster.url, env, processes: { postgres: cluster.kept, web, worker }, mail, scanner, standIns, stop };
   } catch (error) {
     await stop();
     throw error;
+  }
+}
+
+/** The key that the stand-in scanner sends with: the clerk's of the demo; none where there is no demo world. */
+async function scannerKey(dataFolder: string): Promise<string> {
+  try {
+    const value: unknown = JSON.parse(await readFile(path.join(dataFolder, "credentials.json"), "utf8"));
+    return (value as { keys?: { clerk?: string } }).keys?.clerk ?? "";
+  } catch {
+    return "";
   }
 }

@@ -1,4 +1,7 @@
+import { mkdir, writeFile } from "node:fs/promises";
+import path from "node:path";
 import { Readable } from "node:stream";
+import { config } from "#server/settings/config.ts";
 import { sql } from "drizzle-orm";
 import { parseDocumentCode, parseSha256 } from "#core/shared/brand.ts";
 import { finishLooked } from "#server/arrivals/finish-reading.ts";
@@ -13,7 +16,8 @@ import { addJob } from "#server/jobs/add-job.ts";
 import { lookOrPass } from "#server/reading/look-at-content.ts";
 import { atTime } from "#server/ports/clock.ts";
 import { indexDocument } from "#server/search/index-document.ts";
-import { quayStack, supplierBundle } from "./papers/bundles.ts";
+import { pileOfPapers, quayStack, supplierBundle } from "./papers/bundles.ts";
+import { saveQueueFolder, saveQueueIntake } from "#server/ways-in/queue-ways.ts";
 import { filedPapers } from "./papers/filed-papers.ts";
 import { waitingPapers } from "./papers/waiting-papers.ts";
 import { actorByMail } from "./set-up/fill-set-up.ts";
@@ -154,6 +158,14 @@ async function fillBundles(world: World, clerk: Actor): Promise<void> {
     if (!cover.ok) throw new Error(`no cover sheet for ${record.key}`);
     covered.push({ record, cover: cover.value });
   }
+  // The quay's scanner puts its batches into a folder, and what its sheets say is done.
+  const admin = await actorByMail("isla.rowe@merrowick.example");
+  await saveQueueFolder(admin, "quay-office", { after: "done" });
+  await saveQueueIntake(admin, "quay-office", { filesByCodes: true, leavesOutBlanks: true, limits: {} });
+  // What lies beside the stand-in scanner.
+  const pile = path.join(config().dataFolder, "standins", "scanner", "pile");
+  await mkdir(pile, { recursive: true });
+  for (const [name, bytes] of await pileOfPapers(world, covered)) await writeFile(path.join(pile, `${name}.pdf`), bytes);
   const bundles = [
     {
       at: "2026-11-20T09:58:00Z",

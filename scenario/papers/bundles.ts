@@ -50,3 +50,22 @@ export async function quayStack(
   }
   return scanPdf(pages, "2026-11-20");
 }
+
+/** Papers for the stand-in scanner's pile, by name: cover sheets with what belongs behind them, and some without. */
+export async function pileOfPapers(
+  world: World,
+  bookings: readonly { readonly record: WorldRecord; readonly cover: Uint8Array }[],
+): Promise<readonly (readonly [string, Uint8Array])[]> {
+  const papers: (readonly [string, Uint8Array])[] = [];
+  for (const [i, { record, cover }] of bookings.entries()) {
+    const list = await drawPdf(compose.packingList(world, record, chance(i + 90)), layoutOf(compose.accountOf(world, record)));
+    papers.push([`${i + 1}a cover ${record.key}`, cover], [`${i + 1}b packing list ${record.key}`, list]);
+  }
+  const order = world.of("MF", "purchaseOrder").filter((o) => o.status === "received")[41];
+  if (order)
+    papers.push([
+      "7 delivery note",
+      await drawPdf(compose.deliveryNote(world, order, "DN4941"), layoutOf(compose.accountOf(world, order))),
+    ]);
+  return papers;
+}

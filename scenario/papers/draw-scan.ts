@@ -9,8 +9,8 @@ import type { Chance } from "../random.ts";
 
 const run = promisify(execFile);
 
-/** Pages of a PDF as a scanner gives them: 200 dots an inch, grey, a slight turn, noise. JPEG bytes for each page. */
-export async function scanPages(pdf: Uint8Array, c: Chance, pages: number): Promise<readonly Buffer[]> {
+/** Pages of a PDF as a scanner gives them: grey, a slight turn, noise. JPEG bytes for each page. */
+export async function scanPages(pdf: Uint8Array, c: Chance, pages: number, dpi = 200): Promise<readonly Buffer[]> {
   const folder = await mkdtemp(path.join(os.tmpdir(), "amber-scan-"));
   try {
     const file = path.join(folder, "paper.pdf");
@@ -18,11 +18,11 @@ export async function scanPages(pdf: Uint8Array, c: Chance, pages: number): Prom
     const scanned: Buffer[] = [];
     for (let page = 1; page <= pages; page++) {
       const out = path.join(folder, `page-${page}`);
-      await run("pdftoppm", ["-r", "200", "-gray", "-jpeg", "-f", String(page), "-l", String(page), "-singlefile", file, out]);
+      await run("pdftoppm", ["-r", String(dpi), "-gray", "-jpeg", "-f", String(page), "-l", String(page), "-singlefile", file, out]);
       const turn = (c.next() - 0.5) * 2.4;
       const { data, info } = await sharp(`${out}.jpg`)
         .rotate(turn, { background: "#f4f2ec" })
-        .resize(1654, 2339, { fit: "cover" })
+        .resize(Math.round((1654 * dpi) / 200), Math.round((2339 * dpi) / 200), { fit: "cover" })
         .grayscale()
         .raw()
         .toBuffer({ resolveWithObject: true });
@@ -33,7 +33,7 @@ export async function scanPages(pdf: Uint8Array, c: Chance, pages: number): Prom
       }
       scanned.push(
         await sharp(data, { raw: { width: info.width, height: info.height, channels: 1 } })
-          .withMetadata({ density: 200 })
+          .withMetadata({ density: dpi })
           .jpeg({ quality: 62 })
           .toBuffer(),
       );

@@ -185,6 +185,11 @@ export function ArrivalsScreen() {
                   ))}
               </Dropdown.Menu>
             </Dropdown>
+            {me.may.add ? (
+              <Link href="/capture" className="chip aside">
+                Camera
+              </Link>
+            ) : null}
             <Link href="/arrivals/register" className="chip aside">
               Register
             </Link>

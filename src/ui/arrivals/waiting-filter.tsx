@@ -19,6 +19,12 @@ const groupWords: Readonly<Record<(typeof groupings)[number], string>> = {
   source: "Grouped by where from",
   day: "Grouped by day",
 };
+const groupShort: Readonly<Record<(typeof groupings)[number], string>> = {
+  none: "",
+  sender: "By sender",
+  source: "By where from",
+  day: "By day",
+};
 /** Which of the waiting ones are shown. */
 export const shows = ["all", "ready", "problem"] as const;
 
@@ -41,7 +47,7 @@ export function WaitingFilter({
   const shown = filter.mine
     ? "Handed to me"
     : filter.group !== "none"
-      ? groupWords[filter.group]
+      ? groupShort[filter.group]
       : filter.show === "all"
         ? sortWords[filter.sort]
         : filter.show === "ready"
