@@ -6,7 +6,7 @@ const config: NextConfig = {
   // Types are checked by bin/test for the whole project; checking them again here only makes the first start slower.
   typescript: { ignoreBuildErrors: true },
   // These load files of their own at run time or are native; bundling them breaks them.
-  serverExternalPackages: ["sharp", "pg", "graphile-worker", "mammoth", "exceljs", "file-type", "postal-mime", "html-to-text", "busboy"],
+  serverExternalPackages: ["sharp", "pg", "graphile-worker", "mammoth", "exceljs", "file-type", "postal-mime", "html-to-text", "busboy", "@kenjiuno/msgreader", "bwip-js"],
   sassOptions: { quietDeps: true, silenceDeprecations: ["import", "global-builtin", "color-functions", "if-function"] },
   async headers() {
     // Our own pages run our own scripts only; what is served from the API has a stricter policy of its own.

@@ -41,6 +41,7 @@ export const contentKinds = {
   webp: { label: "WebP picture", mediaType: "image/webp", ending: ".webp" },
   gif: { label: "GIF picture", mediaType: "image/gif", ending: ".gif" },
   mail: { label: "mail", mediaType: "message/rfc822", ending: ".eml" },
+  msg: { label: "message file", mediaType: "application/vnd.ms-outlook", ending: ".msg" },
   docx: { label: "Word document", mediaType: "application/vnd.openxmlformats-officedocument.wordprocessingml.document", ending: ".docx" },
   xlsx: { label: "Excel workbook", mediaType: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", ending: ".xlsx" },
   csv: { label: "CSV table", mediaType: "text/csv", ending: ".csv" },
@@ -56,7 +57,7 @@ export type ContentKind = keyof typeof contentKinds;
 export const defaultLimits: IntakeLimits = {
   bytesMax: 200 * 1024 * 1024,
   pagesMax: 2000,
-  kinds: ["pdf", "jpeg", "png", "tiff", "webp", "gif", "mail", "docx", "xlsx", "csv", "xml", "text", "office"],
+  kinds: ["pdf", "jpeg", "png", "tiff", "webp", "gif", "mail", "msg", "docx", "xlsx", "csv", "xml", "text", "office"],
   filesMax: 1000,
 };
 
@@ -79,6 +80,7 @@ export const endingKinds: Readonly<Record<string, ContentKind>> = {
   ".webp": "webp",
   ".gif": "gif",
   ".eml": "mail",
+  ".msg": "msg",
   ".docx": "docx",
   ".xlsx": "xlsx",
   ".csv": "csv",

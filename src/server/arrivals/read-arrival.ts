@@ -39,7 +39,7 @@ export async function readArrival(arrivalId: string): Promise<void> {
   const known = (await db().select().from(content).where(eq(content.sha256, sha256)))[0];
   let mail: ReadMail | null = null;
   // A mail is taken apart for each arrival, since its parts become this arrival's children.
-  if (known?.state !== "read" || known.kind === null || known.kind === "mail" || !(known.kind in contentKinds)) {
+  if (known?.state !== "read" || known.kind === null || known.kind === "mail" || known.kind === "msg" || !(known.kind in contentKinds)) {
     const read = await readContent(sha256, found.fileName, limits);
     mail = read.mail;
     // The first page's picture is made now, so that the list shows it without a wait.

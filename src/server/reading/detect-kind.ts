@@ -45,8 +45,26 @@ export async function detectKind(file: string, fileName: string): Promise<Conten
   // A PDF may have up to a kilobyte of something else before it.
   if (head.subarray(0, 1024 + 5).includes("%PDF-")) return "pdf";
   const known = (await fileTypeFromFile(file).catch(() => undefined)) ?? (await fileTypeFromBuffer(head).catch(() => undefined));
+  if (known?.mime === "application/x-cfb" && (await holdsMessage(file))) return "msg";
   if (known) return byMime[known.mime] ?? (known.mime.startsWith("text/") ? textKind(head, fileName) : "unknown");
   return looksLikeText(head) ? textKind(head, fileName) : "unknown";
+}
+
+/** Bytes that are looked through for what tells a message from other files of its make. */
+const DIRECTORY_MAX = 4 * 1024 * 1024;
+/** How a message's parts are called, in two bytes a letter. */
+const MESSAGE_PART = Buffer.from("__substg1.0_", "utf16le");
+
+/** Whether a compound file is a message: its directory, wherever it stands, names a message's parts. */
+async function holdsMessage(file: string): Promise<boolean> {
+  const handle = await open(file, "r");
+  try {
+    const buffer = Buffer.alloc(Math.min(DIRECTORY_MAX, (await handle.stat()).size));
+    const { bytesRead } = await handle.read(buffer, 0, buffer.length, 0);
+    return buffer.subarray(0, bytesRead).includes(MESSAGE_PART);
+  } finally {
+    await handle.close();
+  }
 }
 
 /** Text has no zero bytes and hardly any control characters. UTF-16 with its mark counts. */

@@ -9,7 +9,7 @@ import { keepPrint } from "../matching/keep-print.ts";
 import { localFile } from "../documents/local-file.ts";
 import { now } from "../ports/clock.ts";
 import { detectKind } from "./detect-kind.ts";
-import { readMail, type ReadMail } from "./read-mail.ts";
+import { readMail, readMessageFile, type ReadMail } from "./read-mail.ts";
 import { readOffice } from "./read-office.ts";
 import { nothingRead, problemOnly, type Reader, type ReadOutcome } from "./read-outcome.ts";
 import { readPdf } from "./read-pdf.ts";
@@ -37,6 +37,7 @@ const readers: Readonly<Record<ContentKind, Reader>> = {
   xml: readText,
   text: readText,
   mail: unread,
+  msg: unread,
   office: unreadable,
   archive: unreadable,
   program: unreadable,
@@ -62,8 +63,8 @@ export async function readContent(sha256: Sha256, fileName: string, limits: Inta
   let mail: ReadMail | null = null;
   if (size === 0) outcome = problemOnly("empty");
   else if (!limits.kinds.includes(kind)) outcome = problemOnly("type-not-allowed", contentKinds[kind].label);
-  else if (kind === "mail") {
-    mail = await readMail(file);
+  else if (kind === "mail" || kind === "msg") {
+    mail = await (kind === "mail" ? readMail(file) : readMessageFile(file));
     outcome = mail.outcome;
   } else {
     try {

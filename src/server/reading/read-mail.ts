@@ -1,6 +1,8 @@
 import { readFile, stat } from "node:fs/promises";
 import { convert } from "html-to-text";
 import PostalMime from "postal-mime";
+import { readMsg } from "./read-msg.ts";
+import { readTnef } from "./read-tnef.ts";
 import { keptBody, type MailPart, problemOnly, type ReadOutcome } from "./read-outcome.ts";
 
 /** Bytes of a mail that is taken apart; a larger one is kept whole and can be filed as it is. */
@@ -51,19 +53,21 @@ export async function readMail(file: string): Promise<ReadMail> {
     a?.name ? [a.name, a.address ? `<${a.address}>` : ""].filter(Boolean).join(" ") : (a?.address ?? "");
   const from = address(mail.from);
   const subject = mail.subject ?? "";
-  const parts = mail.attachments.slice(0, PARTS_MAX).map((a, i) => {
+  const parts: (MailPart & { bytes: Uint8Array })[] = [];
+  const add = (fileName: string, mediaType: string, bytes: Uint8Array, aside: boolean): void =>
+    void (parts.length < PARTS_MAX && parts.push({ part: parts.length + 1, fileName, mediaType, sizeBytes: bytes.length, aside, bytes }));
+  for (const a of mail.attachments) {
     const bytes = typeof a.content === "string" ? new TextEncoder().encode(a.content) : new Uint8Array(a.content);
     const inline = a.disposition === "inline" || a.related === true;
-    const aside = (inline && a.mimeType.startsWith("image/") && bytes.length < LOGO_BYTES) || a.mimeType === "text/calendar";
-    return {
-      part: i + 1,
-      fileName: a.filename ?? (a.mimeType === "message/rfc822" ? "message.eml" : `part-${i + 1}`),
-      mediaType: a.mimeType,
-      sizeBytes: bytes.length,
-      aside,
-      bytes,
-    };
-  });
+    const packed = a.mimeType === "application/ms-tnef" || /^winmail\.dat$/i.test(a.filename ?? "") ? readTnef(bytes) : null;
+    const aside =
+      (inline && a.mimeType.startsWith("image/") && bytes.length < LOGO_BYTES) ||
+      a.mimeType === "text/calendar" ||
+      (packed?.length ?? 0) > 0;
+    add(a.filename ?? (a.mimeType === "message/rfc822" ? "message.eml" : `part-${parts.length + 1}`), a.mimeType, bytes, aside);
+    // What is packed in there is what was sent; the package itself is left aside.
+    for (const file of packed ?? []) add(file.fileName, "application/octet-stream", file.bytes, false);
+  }
   const list = (all: readonly { name?: string; address?: string }[] | undefined): string =>
     (all ?? []).slice(0, 50).map(address).join(", ");
   const sentAt = mail.date && !Number.isNaN(Date.parse(mail.date)) ? new Date(mail.date).toISOString() : null;
@@ -87,6 +91,43 @@ export async function readMail(file: string): Promise<ReadMail> {
         parts: parts.map(({ bytes: _bytes, ...about }) => about),
       },
       problem: truncated || mail.attachments.length > PARTS_MAX ? { code: "truncated", detail: null } : null,
+    },
+  };
+}
+
+/** Takes a `.msg` file apart, as a mail that came by itself. */
+export async function readMessageFile(file: string): Promise<ReadMail> {
+  const read = await readMsg(file);
+  if ("problem" in read) return { sender: "", subject: "", parts: [], outcome: read.problem };
+  const { from, to, cc, subject, sentAt, text } = read.message;
+  const parts = read.message.parts.map((p, i) => ({
+    part: i + 1,
+    fileName: p.fileName || `part-${i + 1}`,
+    mediaType: "application/octet-stream",
+    sizeBytes: p.bytes.length,
+    aside: false,
+    bytes: p.bytes,
+  }));
+  const { body, truncated } = keptBody([subject, from, to, text].filter(Boolean).join("\n"));
+  return {
+    sender: from,
+    subject,
+    parts,
+    outcome: {
+      pages: 1,
+      pageTexts: [],
+      body,
+      outline: {
+        kind: "mail",
+        from,
+        to,
+        cc,
+        subject,
+        sentAt,
+        text: keptBody(text).body,
+        parts: parts.map(({ bytes: _bytes, ...about }) => about),
+      },
+      problem: truncated ? { code: "truncated", detail: null } : null,
     },
   };
 }

@@ -96,7 +96,7 @@ export function ArrivalRow({
         ) : arrival.twin ? (
           <span className="chip amber">{arrival.twin.kind === "near" ? "like one that waits" : "here twice"}</span>
         ) : arrival.proposedCuts.length > 0 ? (
-          <span className="chip">{arrival.proposedCuts.length + 1} papers in one, perhaps</span>
+          <span className="chip">perhaps {arrival.proposedCuts.length + 1} papers</span>
         ) : arrival.mail?.asks ? (
           <span className="chip">what is kept?</span>
         ) : arrival.mail?.junk ? (
@@ -122,5 +122,5 @@ const kindLabel = (kind: string | null): string => (kind !== null && kind in con
 
 /** A file's name as people read it: without its ending when that only says what the picture shows. */
 export function nameOfArrival(arrival: ArrivalAnswer): string {
-  return arrival.fileName.replace(/\.(pdf|eml)$/i, "");
+  return arrival.fileName.replace(/\.(pdf|eml|msg)$/i, "");
 }

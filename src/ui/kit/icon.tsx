@@ -80,6 +80,7 @@ export function kindIcon(kind: string | null): string {
     case "gif":
       return "image";
     case "mail":
+    case "msg":
       return "envelope";
     case "docx":
       return "word";
