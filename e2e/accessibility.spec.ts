@@ -31,6 +31,11 @@ async function findings(page: Page): Promise<readonly string[]> {
 const views = [
   ["Desk", "/desk"],
   ["Arrivals", "/arrivals"],
+  ["Arrivals in groups", "/arrivals?group=sender"],
+  ["Arrivals as pictures", "/arrivals?view=pictures"],
+  ["Camera", "/capture"],
+  ["Empty bench", "/bench"],
+  ["Bench", "/bench?documents=AC-000477"],
   ["Register", "/arrivals/register"],
   ["Records", "/records"],
   ["A record type", "/records/freightBooking"],

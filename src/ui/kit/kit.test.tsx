@@ -43,6 +43,26 @@ describe("Keys", () => {
     fireEvent.keyDown(document.body, { key: "k", ctrlKey: true });
     expect(hits).toEqual(["j", "j", "ctrl+k"]);
   });
+  test("a screen's own keys go before those that hold everywhere, though these were there first", () => {
+    const said: string[] = [];
+    function Everywhere({ children }: { children?: React.ReactNode }) {
+      useKeys({ z: () => said.push("everywhere"), y: () => said.push("everywhere y") });
+      return <>{children}</>;
+    }
+    function Screen() {
+      useKeys({ z: () => said.push("screen") });
+      return null;
+    }
+    const page = render(<Everywhere />);
+    page.rerender(
+      <Everywhere>
+        <Screen />
+      </Everywhere>,
+    );
+    fireEvent.keyDown(document.body, { key: "z" });
+    fireEvent.keyDown(document.body, { key: "y" });
+    expect(said).toEqual(["screen", "everywhere y"]);
+  });
   test("do nothing while somebody types in a field, but for Ctrl Enter", () => {
     render(<Page />);
     const field = screen.getByLabelText("field");

@@ -4,6 +4,16 @@ import { useEffect, useRef } from "react";
 /** Keys and what they do. Names as the browser gives them: "j", "Enter", "/", "ArrowDown"; with "ctrl+" before it where meant. */
 export type KeyActions = Readonly<Record<string, () => void>>;
 
+/** Those who listen, in the order they came. Whoever came last is asked first: a screen's own keys go before those that hold everywhere. */
+const listeners: ((event: KeyboardEvent) => void)[] = [];
+
+function tell(event: KeyboardEvent): void {
+  for (const listener of listeners.toReversed()) {
+    if (event.defaultPrevented) return;
+    listener(event);
+  }
+}
+
 /** Listens for single keys while nobody types in a field and no dialog is open. */
 export function useKeys(actions: KeyActions, enabled = true): void {
   const current = useRef(actions);
@@ -13,7 +23,7 @@ export function useKeys(actions: KeyActions, enabled = true): void {
   useEffect(() => {
     if (!enabled) return;
     const listen = (event: KeyboardEvent): void => {
-      if (event.defaultPrevented || event.altKey || event.metaKey || document.querySelector(".modal.show")) return;
+      if (event.altKey || event.metaKey || document.querySelector(".modal.show")) return;
       if (isTyping(event.target)) {
         // Escape leaves a field, so that the keys work again without reaching for the mouse.
         if (event.key === "Escape" && event.target instanceof HTMLElement) event.target.blur();
@@ -30,8 +40,12 @@ export function useKeys(actions: KeyActions, enabled = true): void {
       event.preventDefault();
       act();
     };
-    window.addEventListener("keydown", listen);
-    return () => window.removeEventListener("keydown", listen);
+    if (listeners.length === 0) window.addEventListener("keydown", tell);
+    listeners.push(listen);
+    return () => {
+      listeners.splice(listeners.indexOf(listen), 1);
+      if (listeners.length === 0) window.removeEventListener("keydown", tell);
+    };
   }, [enabled]);
 }
 

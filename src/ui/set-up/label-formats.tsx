@@ -49,7 +49,9 @@ export function LabelFormats() {
               <th>Names a</th>
               <th>On a</th>
               <th>Begins a document</th>
-              <th />
+              <th>
+                <span className="visually-hidden">Remove</span>
+              </th>
             </tr>
           </thead>
           <tbody>

@@ -34,7 +34,9 @@ export function QueueIntake() {
               <th>Blank pages of scans</th>
               <th>Largest file, MB</th>
               <th>Most pages</th>
-              <th />
+              <th>
+                <span className="visually-hidden">Save</span>
+              </th>
             </tr>
           </thead>
           <tbody>
