@@ -11,6 +11,7 @@ import { benchFiling } from "./filing.ts";
 import { fillMany } from "./fill-many.ts";
 import { benchIntake } from "./intake.ts";
 import { benchMail } from "./mail.ts";
+import { benchPages } from "./pages.ts";
 import { benchRepository } from "./repository.ts";
 
 const { values } = parseArgs({
@@ -28,6 +29,7 @@ try {
     if (wanted("answers")) await benchAnswers(call, client, "demo");
     if (wanted("mail")) await benchMail(client, instance.mail);
     if (wanted("repository")) await benchRepository(call, client, folder, instance.standIns, Number(values.documents));
+    if (wanted("pages")) await benchPages(call, client, folder, instance.url, Number(values.documents));
     if (wanted("intake") || wanted("filing")) {
       const arrivals = await benchIntake(call, folder, Number(values.files));
       if (wanted("filing")) await benchFiling(call, arrivals);

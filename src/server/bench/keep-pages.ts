@@ -1,10 +1,11 @@
-import { eq } from "drizzle-orm";
+import { inArray, sql } from "drizzle-orm";
 import { contentKinds } from "#core/arrivals/limits.ts";
 import { textOfWords } from "#core/pages/page-text.ts";
 import { addTurns, type Quarter, turnBox } from "#core/pages/turn-box.ts";
+import { parseSha256, type Sha256 } from "#core/shared/brand.ts";
 import type { Tx } from "../db/connect.ts";
-import { content, contentPage } from "../documents/tables.ts";
-import { keepPrint } from "../matching/keep-print.ts";
+import { content, contentPage, contentPrint } from "../documents/tables.ts";
+import { printOf } from "../matching/keep-print.ts";
 import { now } from "../ports/clock.ts";
 import type { Landed } from "../ports/landing-store.ts";
 import { keptBody } from "../reading/read-outcome.ts";
@@ -13,40 +14,72 @@ import { keptWords, type PageRow } from "../reading/page-rows.ts";
 /** Rows written in one statement. */
 const AT_ONCE = 200;
 
+/** A file that the bench made, and what its pages were, with how each was turned. */
+export interface MadeOfPages {
+  readonly landed: Landed;
+  readonly pages: readonly { readonly row: PageRow | undefined; readonly turn: Quarter }[];
+}
+
 /**
- * Enters a file that the bench made, with what is known of its pages from where they came from, turned as they were: nothing has to be read again.
- * Answers whether that is all there is to know; when a page was not looked at yet, the file is read like any other.
+ * Enters files that the bench made, with what is known of their pages from where they came from, turned as they were: nothing has to be read again.
+ * Answers those of which that is all there is to know; one with a page that was not looked at yet is read like any other file.
  */
-export async function keepPages(
-  tx: Tx,
-  landed: Landed,
-  pages: readonly { readonly row: PageRow | undefined; readonly turn: Quarter }[],
-): Promise<boolean> {
-  const made = await tx
-    .insert(content)
-    .values({ sha256: landed.sha256, sizeBytes: landed.sizeBytes })
-    .onConflictDoNothing()
-    .returning({ sha256: content.sha256 });
-  if (!made[0]) {
-    const known = (
-      await tx.select({ state: content.state, looked: content.looked }).from(content).where(eq(content.sha256, landed.sha256))
-    )[0];
-    return known?.state === "read" && known.looked === "yes";
+export async function keepPages(tx: Tx, files: readonly MadeOfPages[]): Promise<ReadonlySet<Sha256>> {
+  const ready = new Set<Sha256>();
+  const distinct = [...new Map(files.map((f) => [f.landed.sha256, f])).values()];
+  if (distinct.length === 0) return ready;
+  const hashes = distinct.map((f) => f.landed.sha256);
+  const known = await tx
+    .select({ sha256: content.sha256, state: content.state, looked: content.looked })
+    .from(content)
+    .where(inArray(content.sha256, hashes));
+  for (const k of known) if (k.state === "read" && k.looked === "yes") ready.add(parseSha256(k.sha256));
+  const fresh = distinct.filter((f) => !known.some((k) => k.sha256 === f.landed.sha256));
+  const rows: (typeof contentPage.$inferInsert)[] = [];
+  const prints: (typeof contentPrint.$inferInsert)[] = [];
+  const contents: (typeof content.$inferInsert)[] = [];
+  for (const { landed, pages } of fresh) {
+    const looked = pages.flatMap((p) => (p.row?.isLooked ? [{ row: p.row, turn: p.turn }] : []));
+    if (looked.length < pages.length) {
+      contents.push({ sha256: landed.sha256, sizeBytes: landed.sizeBytes });
+      continue;
+    }
+    ready.add(landed.sha256);
+    const { body } = keptBody(looked.map(({ row }) => textOfWords(row.words)).join("\n\f\n"));
+    contents.push({
+      sha256: landed.sha256,
+      sizeBytes: landed.sizeBytes,
+      kind: "pdf",
+      mediaType: contentKinds.pdf.mediaType,
+      state: "read",
+      pages: pages.length,
+      body,
+      readAt: now(),
+      looked: "yes",
+    });
+    rows.push(...looked.map(({ row, turn }, i) => ({ sha256: landed.sha256, ...turnRow(row, turn), number: i + 1 })));
+    const first = looked[0];
+    prints.push({ sha256: landed.sha256, ...printOf(body, first && first.turn === 0 ? first.row.print : null) });
   }
-  const known = pages.flatMap((p) => (p.row?.isLooked ? [{ row: p.row, turn: p.turn }] : []));
-  if (known.length < pages.length) return false;
-  const turned = known.map(({ row, turn }) => turnRow(row, turn));
-  for (let at = 0; at < turned.length; at += AT_ONCE)
+  for (let at = 0; at < contents.length; at += AT_ONCE)
+    await tx
+      .insert(content)
+      .values(contents.slice(at, at + AT_ONCE))
+      .onConflictDoNothing();
+  for (let at = 0; at < rows.length; at += AT_ONCE)
     await tx
       .insert(contentPage)
-      .values(turned.slice(at, at + AT_ONCE).map((row, i) => ({ sha256: landed.sha256, ...row, number: at + i + 1 })));
-  const { body } = keptBody(known.map(({ row }) => textOfWords(row.words)).join("\n\f\n"));
-  await tx
-    .update(content)
-    .set({ kind: "pdf", mediaType: contentKinds.pdf.mediaType, state: "read", pages: pages.length, body, readAt: now(), looked: "yes" })
-    .where(eq(content.sha256, landed.sha256));
-  await keepPrint(tx, landed.sha256);
-  return true;
+      .values(rows.slice(at, at + AT_ONCE))
+      .onConflictDoNothing();
+  for (let at = 0; at < prints.length; at += AT_ONCE)
+    await tx
+      .insert(contentPrint)
+      .values(prints.slice(at, at + AT_ONCE))
+      .onConflictDoUpdate({
+        target: contentPrint.sha256,
+        set: { textHash: sql`excluded.text_hash`, least: sql`excluded.least`, bands: sql`excluded.bands` },
+      });
+  return ready;
 }
 
 function turnRow(row: PageRow, turn: Quarter) {

@@ -28,7 +28,7 @@ import { now } from "../ports/clock.ts";
 import type { Landed } from "../ports/landing-store.ts";
 import { findRecord } from "../records/upsert-record.ts";
 import { writeLines } from "../timeline/write-lines.ts";
-import { composePdf } from "./compose-file.ts";
+import { composePdfs } from "./compose-file.ts";
 import { type LoadedSource, loadPageRows, loadSources, type Source, sourceSchema, SOURCES_MAX } from "./load-sources.ts";
 import { keepPages } from "./keep-pages.ts";
 import { arrivalPage } from "./tables.ts";
@@ -75,8 +75,10 @@ export interface ApartAnswer {
   readonly parts: readonly PartAnswer[];
 }
 
-/** Files put together side by side: each is a process of its own. */
-const AT_ONCE = 2;
+/** Rows written in one statement. */
+const ROWS_AT_ONCE = 500;
+/** Files kept side by side: each waits for the disk. */
+const KEPT_AT_ONCE = 8;
 
 /**
  * Carries out what was done on the bench. The files of all parts are made and kept first; then, in one transaction, the sources end as split or
@@ -173,43 +175,37 @@ async function makeFiles(
   try {
     const files: string[] = [];
     for (const source of sources) files.push(await localFile(source.sha256));
-    let refusal: Refusal | null = null;
-    const made = await sideBySide(
-      wish.parts.map((part, i) => ({ part, i })),
-      AT_ONCE,
-      async ({ part, i }): Promise<MadeFile | null> => {
-        if (refusal || own[i] !== null) return null;
-        const whole = untouchedSource(sources, part.pages);
-        const untouched = whole === null ? undefined : sources[whole];
-        if (untouched) {
-          // Its very bytes: nothing is written, they are kept already (or read from where they are placed).
-          const size = await landingStore().sizeOf(untouched.sha256);
-          if (size !== null) return { landed: { sha256: untouched.sha256, sizeBytes: size }, whole };
-        }
-        const target = path.join(folder, `part-${i}.pdf`);
-        const composed = await composePdf(
-          part.pages.map((p) => ({
-            file: files[p.source] ?? "",
-            kind: sources[p.source]?.kind ?? "pdf",
-            page: p.page,
-            turn: p.turn as Quarter,
-          })),
-          target,
-        );
-        if (!composed.ok) {
-          refusal ??= { ...composed.refusal, detail: sources[part.pages[0]?.source ?? 0]?.fileName ?? "" };
-          return null;
-        }
-        const landed = await landingStore().keep(createReadStream(target), Number.MAX_SAFE_INTEGER);
-        await rm(target, { force: true });
-        if (!landed.ok) {
-          refusal ??= landed.refusal;
-          return null;
-        }
-        return { landed: landed.value, whole: null };
-      },
+    // What is a source untouched keeps its very bytes: nothing is written, they are kept already (unless they are only where it is placed).
+    const untouched = await Promise.all(
+      wish.parts.map(async (part, i): Promise<MadeFile | null> => {
+        const whole = own[i] === null ? untouchedSource(sources, part.pages) : null;
+        const source = whole === null ? undefined : sources[whole];
+        const size = source ? await landingStore().sizeOf(source.sha256) : null;
+        return source && size !== null ? { landed: { sha256: source.sha256, sizeBytes: size }, whole } : null;
+      }),
     );
-    if (refusal) return { ok: false, refusal };
+    const open = wish.parts.flatMap((_, i) => (own[i] === null && untouched[i] === null ? [i] : []));
+    const composed = await composePdfs(
+      open.map((i) =>
+        (wish.parts[i]?.pages ?? []).map((p) => ({
+          file: files[p.source] ?? "",
+          kind: sources[p.source]?.kind ?? "pdf",
+          page: p.page,
+          turn: p.turn as Quarter,
+        })),
+      ),
+      folder,
+    );
+    if (!composed.ok) return { ok: false, refusal: { ...composed.refusal, detail: sources.map((s) => s.fileName).join(", ") } };
+    const kept = await sideBySide([...composed.value], KEPT_AT_ONCE, (file) =>
+      landingStore().keep(createReadStream(file), Number.MAX_SAFE_INTEGER),
+    );
+    const made: (MadeFile | null)[] = [...untouched];
+    for (const [n, i] of open.entries()) {
+      const landed = kept[n];
+      if (!landed?.ok) return landed ?? refuse("no-space");
+      made[i] = { landed: landed.value, whole: null };
+    }
     return ok(made);
   } finally {
     await rm(folder, { recursive: true, force: true });
@@ -240,19 +236,33 @@ async function enter(
   }
   const rows = await Promise.all(sources.map((s) => loadPageRows(tx, s)));
   const lines: Parameters<typeof writeLines>[1][number][] = [];
+  const entered: (typeof arrival.$inferInsert)[] = [];
+  const origins: (typeof arrivalPage.$inferInsert)[] = [];
+  const unread: ArrivalId[] = [];
+  const nextPart = await lastParts(tx, sources);
+  const isRead = await keepPages(
+    tx,
+    wish.parts.flatMap((part, i) => {
+      const file = own[i] === null ? made[i] : null;
+      return file
+        ? [{ landed: file.landed, pages: part.pages.map((p) => ({ row: rows[p.source]?.[p.page - 1], turn: p.turn as Quarter })) }]
+        : [];
+    }),
+  );
   for (const [i, part] of wish.parts.entries()) {
     if (own[i] !== null) continue;
     const [id, file] = [ids[i], made[i]];
     const first = sources[part.pages[0]?.source ?? 0];
     if (!id || !file || !first) throw new Error("a part without its file");
-    const pageRows = part.pages.map((p) => ({ row: rows[p.source]?.[p.page - 1], turn: p.turn as Quarter }));
-    const isRead = await keepPages(tx, file.landed, pageRows);
     const of = first.arrival;
-    await tx.insert(arrival).values({
+    const company = of ? of.company : (first.document?.company ?? null);
+    const ready = isRead.has(file.landed.sha256);
+    if (!ready) unread.push(id);
+    entered.push({
       id,
       parentId: of?.id ?? null,
-      part: of ? await nextPart(tx, of.id) : null,
-      company: of ? of.company : (first.document?.company ?? null),
+      part: of ? nextPart(of.id) : null,
+      company,
       queue: of?.queue ?? actor.queues[0] ?? "general",
       source: "bench",
       sender: of?.sender ?? null,
@@ -264,11 +274,11 @@ async function enter(
       documentType: part.documentType ?? of?.documentType ?? null,
       receivedAt: now(),
       receivedBy: actor.id,
-      ...(isRead ? { state: "ready", readyAt: now() } : {}),
+      state: ready ? "ready" : "waiting",
+      readyAt: ready ? now() : null,
     });
-    if (!isRead) await addJob(tx, "read", { arrivalId: id }, { key: `read:${id}` });
-    await tx.insert(arrivalPage).values(
-      part.pages.map((p, n) => ({
+    origins.push(
+      ...part.pages.map((p, n) => ({
         arrivalId: id,
         number: n + 1,
         fromArrival: sources[p.source]?.arrival?.id ?? null,
@@ -278,14 +288,11 @@ async function enter(
         turn: p.turn,
       })),
     );
-    lines.push({
-      verb: "madeOnBench",
-      who: actor.id,
-      company: of ? of.company : (first.document?.company ?? null),
-      arrivalId: id,
-      details: { pages: pagesInWords(sources, part.pages) },
-    });
+    lines.push({ verb: "madeOnBench", who: actor.id, company, arrivalId: id, details: { pages: pagesInWords(sources, part.pages) } });
   }
+  for (let at = 0; at < entered.length; at += ROWS_AT_ONCE) await tx.insert(arrival).values(entered.slice(at, at + ROWS_AT_ONCE));
+  for (let at = 0; at < origins.length; at += ROWS_AT_ONCE) await tx.insert(arrivalPage).values(origins.slice(at, at + ROWS_AT_ONCE));
+  for (const id of unread) await addJob(tx, "read", { arrivalId: id }, { key: `read:${id}` });
   for (const [s, source] of sources.entries()) {
     if (own.includes(s)) continue;
     const parts = wish.parts.filter((p) => p.pages.some((q) => q.source === s));
@@ -338,14 +345,23 @@ async function sayableRecord(
   return findRecord(tx, said.company, said.type, said.key);
 }
 
-async function nextPart(tx: Tx, parentId: string): Promise<number> {
-  const row = (
-    await tx
-      .select({ last: sql<number>`coalesce(max(${arrival.part}), 0)` })
-      .from(arrival)
-      .where(eq(arrival.parentId, parentId))
-  )[0];
-  return Number(row?.last ?? 0) + 1;
+/** Counts the parts of each source on from the last it has. */
+async function lastParts(tx: Tx, sources: readonly LoadedSource[]): Promise<(parentId: string) => number> {
+  const ids = sources.flatMap((s) => (s.arrival ? [s.arrival.id] : []));
+  const rows =
+    ids.length === 0
+      ? []
+      : await tx
+          .select({ parentId: arrival.parentId, last: sql<number>`max(${arrival.part})` })
+          .from(arrival)
+          .where(inArray(arrival.parentId, ids))
+          .groupBy(arrival.parentId);
+  const last = new Map(rows.map((r) => [r.parentId, Number(r.last)]));
+  return (parentId) => {
+    const next = (last.get(parentId) ?? 0) + 1;
+    last.set(parentId, next);
+    return next;
+  };
 }
 
 /** "bundle, pages 3–5.pdf", or of several sources the first one's name. */

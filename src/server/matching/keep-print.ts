@@ -7,7 +7,6 @@ import { content, contentPage, contentPrint } from "../documents/tables.ts";
 export async function keepPrint(tx: Tx, sha256: string): Promise<void> {
   const row = (await tx.select({ body: content.body }).from(content).where(eq(content.sha256, sha256)))[0];
   if (!row) return;
-  const text = printOfText(row.body ?? "");
   const page = (
     await tx
       .select({ print: contentPage.print })
@@ -16,18 +15,24 @@ export async function keepPrint(tx: Tx, sha256: string): Promise<void> {
       .orderBy(asc(contentPage.number))
       .limit(1)
   )[0];
+  const values = printOf(row.body ?? "", page?.print ?? null);
+  await tx
+    .insert(contentPrint)
+    .values({ sha256, ...values })
+    .onConflictDoUpdate({ target: contentPrint.sha256, set: values });
+}
+
+/** The numbers of a content, from its text and what its first page looks like. */
+export function printOf(body: string, firstPage: bigint | null) {
+  const text = printOfText(body);
   // A page with text is told by its text: the layout of one sender's invoices looks the same on all of them.
-  const picture = text === null ? (page?.print ?? null) : null;
-  const values = {
+  const picture = text === null ? firstPage : null;
+  return {
     textHash: text?.whole ?? null,
     picture,
     least: text ? [...text.least] : null,
     bands: text ? [...text.bands] : picture === null ? [] : [...bandsOfPicture(picture)],
   };
-  await tx
-    .insert(contentPrint)
-    .values({ sha256, ...values })
-    .onConflictDoUpdate({ target: contentPrint.sha256, set: values });
 }
 
 /** Contents in one go. */
