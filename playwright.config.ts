@@ -13,6 +13,8 @@ export default defineConfig({
   // One browser at a time: the two cores also carry the web process, the worker and the database.
   workers: 1,
   fullyParallel: false,
+  // On a machine shared with others a journey now and then meets a pause of many seconds; bin/test says how many needed a second try.
+  retries: process.env["CI"] || process.env["AMBER_E2E_JSON"] ? 1 : 0,
   timeout: 90_000,
   expect: { timeout: 15_000 },
   use: {

@@ -75,6 +75,8 @@ async function playwright(): Promise<void> {
   sum.passed += (result.stats?.expected ?? 0) + (result.stats?.flaky ?? 0);
   sum.failed += result.stats?.unexpected ?? 0;
   sum.skipped += result.stats?.skipped ?? 0;
+  // Said, so that it is looked at: a journey that needs a second try has found something, if only a test that does not wait.
+  if (result.stats?.flaky) console.log(`${result.stats.flaky} of them only at the second try; their names stand above as flaky`);
   if (!ok && !result.stats?.unexpected) sum.failed++;
 }
 
