@@ -18,6 +18,7 @@ import { localFile } from "../documents/local-file.ts";
 import { fileAway } from "../documents/file-away.ts";
 import { loadDocument } from "../documents/load-document.ts";
 import type { Actor } from "../people/load-actor.ts";
+import { pagePicture } from "../reading/page-picture.ts";
 import { loadPages } from "../reading/page-rows.ts";
 import { defaultLimits } from "#core/arrivals/limits.ts";
 import { saveLabelFormats, saveLimits } from "../settings/load-settings.ts";
@@ -391,6 +392,18 @@ describe("Cover sheets, labels and separators", () => {
     expect(said.get("B-99999")?.record).toBeNull();
     expect(said.has("4006381333931")).toBe(false);
   });
+});
+
+test("small pictures of a long bundle are made by the dozen, each the right one, and the same as made alone", async () => {
+  const id = await takeAndLook(admin, "many.pdf", await bundle(...Array.from({ length: 30 }, (_, i) => page(`${"X".repeat(i + 1)}`))));
+  const sha256 = await hashOf(id);
+  const made = await Promise.all([2, 3, 14, 29, 30].map((n) => pagePicture(sha256, "pdf", n, 160)));
+  expect(made.every((m) => m.ok)).toBe(true);
+  const bytes = await Promise.all(made.map((m) => readFile(must(m))));
+  expect(new Set(bytes.map((b) => b.toString("base64"))).size).toBe(5);
+  const again = must(await pagePicture(sha256, "pdf", 12, 160));
+  expect((await readFile(again)).length).toBeGreaterThan(500);
+  expect(await pagePicture(sha256, "pdf", 31, 160)).toMatchObject({ refusal: { code: "not-found" } });
 });
 
 test("page ranges are written short", () => expect(rangesOf([1, 2, 3, 7, 6, 9, 10])).toBe("1-3,7,6,9-10"));

@@ -19,16 +19,19 @@ import { content, document, documentVersion } from "./tables.ts";
 
 type ArrivalRow = typeof arrival.$inferSelect;
 
+/** What is read of a document that gets a version. */
+const versionable = {
+  id: document.id,
+  code: document.code,
+  title: document.title,
+  company: document.company,
+  currentVersion: document.currentVersion,
+};
+
 /** The document of a record that has this type and title already; held until the transaction ends. */
 export async function findSameName(tx: Tx, recordId: number, documentType: string, title: string) {
   const rows = await tx
-    .select({
-      id: document.id,
-      code: document.code,
-      title: document.title,
-      company: document.company,
-      currentVersion: document.currentVersion,
-    })
+    .select(versionable)
     .from(document)
     .innerJoin(clip, eq(clip.documentId, document.id))
     .where(
@@ -121,13 +124,7 @@ export async function fileAsVersion(actor: Actor, id: ArrivalId, codeText: strin
     )[0];
     const found = (
       await tx
-        .select({
-          id: document.id,
-          code: document.code,
-          title: document.title,
-          company: document.company,
-          currentVersion: document.currentVersion,
-        })
+        .select(versionable)
         .from(document)
         .where(sql`${eq(document.code, code)} and ${document.unfiledAt} is null and ${covered}`)
         .for("update")

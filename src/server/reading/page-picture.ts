@@ -1,4 +1,4 @@
-import { mkdir, readFile, rename, stat, writeFile } from "node:fs/promises";
+import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from "node:fs/promises";
 import { randomUUID } from "node:crypto";
 import path from "node:path";
 import sharp from "sharp";
@@ -11,6 +11,9 @@ import { runTool } from "./run-tool.ts";
 
 /** Widths in pixels that pictures are made in; a wish takes the next one up, so that few are made of each page. */
 export const pictureWidths = [160, 480, 960, 1600, 2400] as const;
+
+/** Pages whose small pictures are made in one go. */
+const RUN = 12;
 
 const drawn: readonly ContentKind[] = ["jpeg", "png", "tiff", "webp", "gif"];
 const inWork = new Map<string, Promise<Result<string>>>();
@@ -29,19 +32,78 @@ export function pagePicture(sha256: Sha256, kind: string | null, number: number,
   const target = path.join(picturesFolder(), sha256.slice(0, 2), sha256, `${number}-${width}.jpg`);
   const known = inWork.get(target);
   if (known) return known;
-  const work = make(sha256, kind, number, width, target).finally(() => inWork.delete(target));
+  const work = (async (): Promise<Result<string>> => {
+    // Small pictures are looked through many at a time: the neighbours are made in the same go, which opens the file once.
+    if (kind === "pdf" && width === pictureWidths[0] && number > 1 && !(await isThere(target))) await makeRun(sha256, number);
+    return make(sha256, kind, number, width, target);
+  })().finally(() => inWork.delete(target));
   inWork.set(target, work);
   return work;
 }
 
+const runsInWork = new Map<string, Promise<void>>();
+
+/** Makes the small pictures of a run of pages in one go. What goes wrong is left to whoever asks for one of them. */
+function makeRun(sha256: Sha256, number: number): Promise<void> {
+  const first = Math.floor((number - 2) / RUN) * RUN + 2;
+  const key = `${sha256} ${first}`;
+  const known = runsInWork.get(key);
+  if (known) return known;
+  const work = (async () => {
+    const source = await localFile(sha256);
+    const folder = path.join(picturesFolder(), sha256.slice(0, 2), sha256);
+    const temporary = path.join(folder, `run-${randomUUID()}`);
+    await mkdir(temporary, { recursive: true });
+    try {
+      const size = String(pictureWidths[0]);
+      const last = String(first + RUN - 1);
+      await runTool(
+        "pdftoppm",
+        [
+          "-jpeg",
+          "-jpegopt",
+          "quality=85",
+          "-f",
+          String(first),
+          "-l",
+          last,
+          "-scale-to-x",
+          size,
+          "-scale-to-y",
+          "-1",
+          source,
+          path.join(temporary, "p"),
+        ],
+        { timeoutMs: 30_000, stdoutMax: 1024 * 1024 },
+      );
+      for (const name of await readdir(temporary)) {
+        const made = /-0*(\d+)\.jpg$/.exec(name)?.[1];
+        // The last one may have been stopped in the middle: it is only whole when its end is there.
+        if (made !== undefined && (await isWhole(path.join(temporary, name))))
+          await rename(path.join(temporary, name), path.join(folder, `${made}-${size}.jpg`));
+      }
+    } finally {
+      await rm(temporary, { recursive: true, force: true });
+    }
+  })().finally(() => runsInWork.delete(key));
+  runsInWork.set(key, work);
+  return work;
+}
+
+/** Whether a JPEG has its end. */
+async function isWhole(file: string): Promise<boolean> {
+  const bytes = await readFile(file);
+  return bytes.length > 4 && bytes[bytes.length - 2] === 0xff && bytes[bytes.length - 1] === 0xd9;
+}
+
+const isThere = (file: string): Promise<boolean> =>
+  stat(file).then(
+    () => true,
+    () => false,
+  );
+
 async function make(sha256: Sha256, kind: string | null, number: number, width: number, target: string): Promise<Result<string>> {
-  if (
-    await stat(target).then(
-      () => true,
-      () => false,
-    )
-  )
-    return ok(target);
+  if (await isThere(target)) return ok(target);
   if (!hasPictures(kind)) return refuse("not-readable");
   const source = await localFile(sha256);
   await mkdir(path.dirname(target), { recursive: true });

@@ -71,26 +71,33 @@ export async function readMail(file: string): Promise<ReadMail> {
   const list = (all: readonly { name?: string; address?: string }[] | undefined): string =>
     (all ?? []).slice(0, 50).map(address).join(", ");
   const sentAt = mail.date && !Number.isNaN(Date.parse(mail.date)) ? new Date(mail.date).toISOString() : null;
-  const { body, truncated } = keptBody([subject, from, list(mail.to), text].filter(Boolean).join("\n"));
+  return asRead({ from, to: list(mail.to), cc: list(mail.cc), subject, sentAt, text }, parts, mail.attachments.length > PARTS_MAX);
+}
+
+/** A message as its reading is kept: who, what, its text cut at the limit, and its parts. */
+function asRead(
+  about: {
+    readonly from: string;
+    readonly to: string;
+    readonly cc: string;
+    readonly subject: string;
+    readonly sentAt: string | null;
+    readonly text: string;
+  },
+  parts: ReadMail["parts"],
+  leftOut: boolean,
+): ReadMail {
+  const { body, truncated } = keptBody([about.subject, about.from, about.to, about.text].filter(Boolean).join("\n"));
   return {
-    sender: from,
-    subject,
+    sender: about.from,
+    subject: about.subject,
     parts,
     outcome: {
       pages: 1,
       pageTexts: [],
       body,
-      outline: {
-        kind: "mail",
-        from,
-        to: list(mail.to),
-        cc: list(mail.cc),
-        subject,
-        sentAt,
-        text: keptBody(text).body,
-        parts: parts.map(({ bytes: _bytes, ...about }) => about),
-      },
-      problem: truncated || mail.attachments.length > PARTS_MAX ? { code: "truncated", detail: null } : null,
+      outline: { kind: "mail", ...about, text: keptBody(about.text).body, parts: parts.map(({ bytes: _bytes, ...rest }) => rest) },
+      problem: truncated || leftOut ? { code: "truncated", detail: null } : null,
     },
   };
 }
@@ -99,8 +106,8 @@ export async function readMail(file: string): Promise<ReadMail> {
 export async function readMessageFile(file: string): Promise<ReadMail> {
   const read = await readMsg(file);
   if ("problem" in read) return { sender: "", subject: "", parts: [], outcome: read.problem };
-  const { from, to, cc, subject, sentAt, text } = read.message;
-  const parts = read.message.parts.map((p, i) => ({
+  const { parts: files, ...about } = read.message;
+  const parts = files.map((p, i) => ({
     part: i + 1,
     fileName: p.fileName || `part-${i + 1}`,
     mediaType: "application/octet-stream",
@@ -108,26 +115,5 @@ export async function readMessageFile(file: string): Promise<ReadMail> {
     aside: false,
     bytes: p.bytes,
   }));
-  const { body, truncated } = keptBody([subject, from, to, text].filter(Boolean).join("\n"));
-  return {
-    sender: from,
-    subject,
-    parts,
-    outcome: {
-      pages: 1,
-      pageTexts: [],
-      body,
-      outline: {
-        kind: "mail",
-        from,
-        to,
-        cc,
-        subject,
-        sentAt,
-        text: keptBody(text).body,
-        parts: parts.map(({ bytes: _bytes, ...about }) => about),
-      },
-      problem: truncated ? { code: "truncated", detail: null } : null,
-    },
-  };
+  return asRead(about, parts, false);
 }

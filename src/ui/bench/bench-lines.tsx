@@ -1,5 +1,5 @@
 "use client";
-import { dropTargetForElements, monitorForElements } from "@atlaskit/pragmatic-drag-and-drop/element/adapter";
+import { monitorForElements } from "@atlaskit/pragmatic-drag-and-drop/element/adapter";
 import { combine } from "@atlaskit/pragmatic-drag-and-drop/combine";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
@@ -9,7 +9,8 @@ import type { BenchAnswer } from "#server/bench/load-bench.ts";
 import type { LookUpHandle } from "../records/look-up.tsx";
 import { countText } from "../kit/words.ts";
 import { heights, linesOf, perLine } from "./lines.ts";
-import { keysOf, PageTile, type TileFacts } from "./page-tile.tsx";
+import { PageTile, type TileFacts } from "./page-tile.tsx";
+import { useDrop } from "./use-drop.ts";
 import { PileHead } from "./pile-head.tsx";
 import { type Bench, emptySheet } from "./use-bench.ts";
 
@@ -197,28 +198,4 @@ function OwnPile({ onDrop }: { onDrop: (keys: ReadonlySet<string>) => void }) {
       Drag pages here to make a document of them, or press <kbd>N</kbd>
     </div>
   );
-}
-
-function useDrop(onDrop: (keys: ReadonlySet<string>) => void): readonly [RefObject<HTMLDivElement | null>, boolean] {
-  const target = useRef<HTMLDivElement>(null);
-  const [over, setOver] = useState(false);
-  const current = useRef(onDrop);
-  useEffect(() => {
-    current.current = onDrop;
-  });
-  useEffect(() => {
-    const element = target.current;
-    if (!element) return;
-    return dropTargetForElements({
-      element,
-      canDrop: ({ source }) => Array.isArray(source.data["pages"]),
-      onDragEnter: () => setOver(true),
-      onDragLeave: () => setOver(false),
-      onDrop: ({ source }) => {
-        setOver(false);
-        current.current(keysOf(source.data["pages"]));
-      },
-    });
-  }, []);
-  return [target, over];
 }

@@ -4,6 +4,7 @@ import { combine } from "@atlaskit/pragmatic-drag-and-drop/combine";
 import { useEffect, useRef, useState } from "react";
 import { Scissors, UpcScan } from "react-bootstrap-icons";
 import { type BenchPage, pageKey } from "#core/bench/bench-table.ts";
+import { keysOf } from "./use-drop.ts";
 
 /** Room for a page's picture, px. */
 const PICTURE_WIDTH = 122;
@@ -122,9 +123,4 @@ export function PageTile({
       </button>
     </div>
   );
-}
-
-/** Page keys that a drag carries. */
-export function keysOf(value: unknown): ReadonlySet<string> {
-  return new Set(Array.isArray(value) ? value.filter((v): v is string => typeof v === "string") : []);
 }

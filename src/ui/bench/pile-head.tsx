@@ -1,12 +1,11 @@
 "use client";
-import { dropTargetForElements } from "@atlaskit/pragmatic-drag-and-drop/element/adapter";
-import { type Ref, useEffect, useRef, useState } from "react";
+import type { Ref } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ArrowBarUp, Paperclip, X } from "react-bootstrap-icons";
 import { countText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
 import { LookUp, type LookUpHandle } from "../records/look-up.tsx";
-import { keysOf } from "./page-tile.tsx";
+import { useDrop } from "./use-drop.ts";
 import type { PileSheet } from "./use-bench.ts";
 
 /** A pile's head: how many pages, and its small filing sheet. Pages dropped on it go to the pile's front. */
@@ -34,26 +33,7 @@ export function PileHead({
   onDrop: (keys: ReadonlySet<string>) => void;
 }) {
   const { me, recordType, documentType } = useMe();
-  const head = useRef<HTMLDivElement>(null);
-  const [over, setOver] = useState(false);
-  const current = useRef(onDrop);
-  useEffect(() => {
-    current.current = onDrop;
-  });
-  useEffect(() => {
-    const element = head.current;
-    if (!element) return;
-    return dropTargetForElements({
-      element,
-      canDrop: ({ source }) => Array.isArray(source.data["pages"]),
-      onDragEnter: () => setOver(true),
-      onDragLeave: () => setOver(false),
-      onDrop: ({ source }) => {
-        setOver(false);
-        current.current(keysOf(source.data["pages"]));
-      },
-    });
-  }, []);
+  const [head, over] = useDrop(onDrop);
   const { record } = sheet;
   const type = sheet.documentType === null ? undefined : documentType(sheet.documentType);
   const usual = record ? me.documentTypes.filter((t) => t.usualFor.includes(record.type)) : [];
