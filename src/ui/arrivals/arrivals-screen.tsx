@@ -441,6 +441,6 @@ export function ArrivalsScreen() {
 /** The heading that an arrival stands under. */
 const groupOf: Readonly<Record<Exclude<(typeof groupings)[number], "none">, (a: ArrivalAnswer) => string>> = {
   sender: (a) => a.sender?.replace(/\s*<[^>]*>$/, "") || "No sender",
-  source: (a) => sourceWords[a.source] ?? a.source,
+  source: (a) => (sourceWords[a.source] ?? a.source).replace(/^./, (c) => c.toUpperCase()),
   day: (a) => waitingDay(a.receivedAt),
 };

@@ -19,6 +19,7 @@ import { useMe } from "../people/me-context.tsx";
 import { LookUp, type LookUpHandle } from "../records/look-up.tsx";
 import { recordPath } from "../records/record-href.ts";
 import { FieldInput } from "./field-input.tsx";
+import { usualType } from "./usual-type.ts";
 import { PlaceSteps } from "./place-steps.tsx";
 
 type Chosen = Pick<RecordAnswer, "company" | "type" | "key" | "title" | "status" | "date" | "amount" | "currency" | "fields" | "above">;
@@ -351,20 +352,4 @@ function usualFirst<T extends { readonly usualFor: readonly string[] }>(
 ): { usual: readonly T[]; others: readonly T[] } {
   const usual = recordType === undefined ? [] : types.filter((t) => t.usualFor.includes(recordType));
   return { usual, others: types.filter((t) => !usual.includes(t)) };
-}
-
-/** The type offered for a record: the queue's own when it is usual there, else the first usual one. */
-function usualType(
-  types: readonly { readonly key: string; readonly usualFor: readonly string[] }[],
-  recordType: string,
-  queue: string | undefined,
-): string {
-  const usual = types.filter((t) => t.usualFor.includes(recordType));
-  const byQueue: Readonly<Record<string, readonly string[]>> = {
-    payables: ["supplierInvoice", "supplierStatement", "deliveryNote"],
-    "sales-desk": ["bookingRequest", "packingList", "letter"],
-    "quay-office": ["loadingList", "temperatureLog"],
-    "crew-office": ["medicalCertificate", "certificate"],
-  };
-  return byQueue[queue ?? ""]?.find((k) => usual.some((t) => t.key === k)) ?? usual[0]?.key ?? "";
 }

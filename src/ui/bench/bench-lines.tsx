@@ -120,6 +120,7 @@ export function BenchLines({
                   count={line.count}
                   sheet={bench.sheets[line.pile] ?? emptySheet}
                   company={source?.company ?? undefined}
+                  queue={source?.queue ?? undefined}
                   versionOf={source?.document ?? null}
                   handle={(handle) => {
                     if (handle) lookUps.current.set(line.pile, handle);

@@ -133,6 +133,7 @@ describe("A pile's head", () => {
         count={3}
         sheet={sheet}
         company="MF"
+        queue="payables"
         versionOf={null}
         handle={null}
         onSheet={(to) => said.push(to)}
@@ -160,6 +161,7 @@ describe("A pile's head", () => {
         count={1}
         sheet={emptySheet}
         company="MF"
+        queue="payables"
         versionOf="AC-000001"
         handle={null}
         onSheet={(to) => said.push(to)}

@@ -3,6 +3,7 @@ import type { Ref } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ArrowBarUp, Paperclip, X } from "react-bootstrap-icons";
 import { countText } from "../kit/words.ts";
+import { usualType } from "../arrivals/usual-type.ts";
 import { useMe } from "../people/me-context.tsx";
 import { LookUp, type LookUpHandle } from "../records/look-up.tsx";
 import { useDrop } from "./use-drop.ts";
@@ -14,6 +15,7 @@ export function PileHead({
   count,
   sheet,
   company,
+  queue,
   versionOf,
   handle,
   onSheet,
@@ -24,6 +26,8 @@ export function PileHead({
   count: number;
   sheet: PileSheet;
   company: string | undefined;
+  /** The queue it came by, which says what such papers usually are. */
+  queue: string | undefined;
   /** The document that the pile may become the next version of. */
   versionOf: string | null;
   handle: Ref<LookUpHandle>;
@@ -68,7 +72,7 @@ export function PileHead({
             onChoose={(hit) =>
               onSheet({
                 record: { company: hit.company, type: hit.type, key: hit.key, title: hit.title },
-                documentType: sheet.documentType ?? me.documentTypes.find((t) => t.usualFor.includes(hit.type))?.key ?? null,
+                documentType: sheet.documentType ?? (usualType(me.documentTypes, hit.type, queue) || null),
               })
             }
           />
