@@ -11,7 +11,7 @@ import { benchFiling } from "./filing.ts";
 import { fillMany } from "./fill-many.ts";
 import { benchIntake } from "./intake.ts";
 import { benchMail } from "./mail.ts";
-import { benchPages } from "./pages.ts";
+import { benchAlike, benchPages } from "./pages.ts";
 import { benchRepository } from "./repository.ts";
 
 const { values } = parseArgs({
@@ -22,6 +22,16 @@ const folder = await mkdtemp(path.join(os.tmpdir(), "amber-bench-"));
 const say = (line: string): void => console.error(line);
 try {
   const instance = await startInstance({ dataFolder: folder, port: await freePort(), fill: "demo", say });
+  // Broken off, it still ends what it started.
+  for (const signal of ["SIGTERM", "SIGINT"] as const)
+    process.once(
+      signal,
+      () =>
+        void instance
+          .stop()
+          .then(() => rm(folder, { recursive: true, force: true }))
+          .then(() => process.exit(1)),
+    );
   const client = new pg.Client({ connectionString: instance.databaseUrl });
   try {
     await client.connect();
@@ -29,7 +39,8 @@ try {
     if (wanted("answers")) await benchAnswers(call, client, "demo");
     if (wanted("mail")) await benchMail(client, instance.mail);
     if (wanted("repository")) await benchRepository(call, client, folder, instance.standIns, Number(values.documents));
-    if (wanted("pages")) await benchPages(call, client, folder, instance.url, Number(values.documents));
+    if (wanted("pages")) await benchPages(call, folder, instance.url);
+    if (wanted("near")) await benchAlike(client, Number(values.documents));
     if (wanted("intake") || wanted("filing")) {
       const arrivals = await benchIntake(call, folder, Number(values.files));
       if (wanted("filing")) await benchFiling(call, arrivals);

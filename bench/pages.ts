@@ -49,14 +49,13 @@ async function manyPages(count: number): Promise<Uint8Array> {
 }
 
 /** Splitting, barcodes, words off pictures: each beside the bare tool on the same pages in the same run. */
-export async function benchPages(call: Call, client: pg.Client, folder: string, url: string, prints: number): Promise<void> {
+export async function benchPages(call: Call, folder: string, url: string): Promise<void> {
   const work = path.join(folder, "bench-pages");
   await mkdir(work, { recursive: true });
   await benchSplit(call, work);
   const pages = await benchCodes();
   await benchWords(work, pages);
   await benchBundle(call, folder, url);
-  await benchAlike(client, prints);
 }
 
 async function upload(call: Call, fileName: string, bytes: Uint8Array): Promise<string> {
@@ -261,7 +260,7 @@ async function largestRenderer(): Promise<number> {
 }
 
 /** What is nearly the same among very many, by the very query that lists use. */
-async function benchAlike(client: pg.Client, count: number): Promise<void> {
+export async function benchAlike(client: pg.Client, count: number): Promise<void> {
   await client.query("drop index content_print_bands");
   await client.query(
     `insert into content (sha256, size_bytes, kind, state, looked)

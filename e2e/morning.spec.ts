@@ -93,7 +93,7 @@ test("a stack from the scanner with a cover sheet files itself: the sheet is pri
   request,
 }) => {
   const scanner = await scannerAddress();
-  await signIn(page, "administrator", "/records/freightBooking/B-20418?company=MF");
+  await signIn(page, "administrator", "/records/freightBooking/B-20303?company=MF");
   await page.getByRole("button", { name: "Cover sheet" }).click();
   await page.getByLabel("What the papers are").selectOption("packingList");
   const download = page.waitForEvent("download");
@@ -124,7 +124,7 @@ test("a stack from the scanner with a cover sheet files itself: the sheet is pri
     .toContain("split 1 paper, without pages 1–2, 4");
   await page.goto("/arrivals/register?queue=quay-office");
   const line = page.getByRole("row").filter({ hasText: `${fileName.replace(".pdf", "")}, page 3` });
-  await expect(line).toContainText("Packing list B-20418", { timeout: 30_000 });
+  await expect(line).toContainText("Packing list B-20303", { timeout: 30_000 });
 });
 
 test("the scanner's control page: sheets are chosen from the pile and sent over HTTP", async ({ page, request }) => {

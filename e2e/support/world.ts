@@ -51,11 +51,15 @@ export function api(request: APIRequestContext, key: keyof Credentials["keys"] =
 /** Waits until an arrival has been read, and answers it. */
 export async function readArrival(request: APIRequestContext, id: string): Promise<Record<string, unknown>> {
   let last: Record<string, unknown> = {};
+  // Words off pictures take their time on a machine with much to do.
   await expect
-    .poll(async () => {
-      last = (await (await api(request).get(`/arrivals/${id}`)).json()) as Record<string, unknown>;
-      return last["state"];
-    })
+    .poll(
+      async () => {
+        last = (await (await api(request).get(`/arrivals/${id}`)).json()) as Record<string, unknown>;
+        return last["state"];
+      },
+      { timeout: 75_000 },
+    )
     .toMatch(/ready|failed/);
   return last;
 }

@@ -9,18 +9,31 @@ const MARGIN_SHARE = 0.045;
 /** A page with less of its squares inked than this is blank: one short word on A4 is about 0.0004. */
 export const BLANK_INK = 0.00025;
 
-/** Share of a page's squares, without its margins, that have ink in them; 0 to 1. `grey` is a page at about 200 dots an inch. */
-export function measureInk(grey: Grey): number {
+/**
+ * Share of a page's squares, without its margins, that have ink in them; 0 to 1. `grey` is a page at about 200 dots an inch. Ink within `known` boxes
+ * (in its dots) is not counted: what is left is what the words known of a page do not explain.
+ */
+export function measureInk(grey: Grey, known: readonly (readonly [number, number, number, number])[] = []): number {
   const small = shrink(grey, SQUARE);
   const limit = paperTone(small) - INK_BELOW_PAPER;
   const left = Math.round(small.width * MARGIN_SHARE);
   const top = Math.round(small.height * MARGIN_SHARE);
+  const explained = new Uint8Array(small.width * small.height);
+  for (const [x, y, width, height] of known)
+    for (let row = Math.max(0, Math.floor(y / SQUARE) - 1); row <= Math.min(small.height - 1, Math.ceil((y + height) / SQUARE)); row++)
+      for (
+        let column = Math.max(0, Math.floor(x / SQUARE) - 1);
+        column <= Math.min(small.width - 1, Math.ceil((x + width) / SQUARE));
+        column++
+      )
+        explained[row * small.width + column] = 1;
   let inked = 0;
   let all = 0;
   for (let y = top; y < small.height - top; y++)
     for (let x = left; x < small.width - left; x++) {
       all++;
-      if ((small.data[y * small.width + x] ?? 255) < limit) inked++;
+      const at = y * small.width + x;
+      if (explained[at] === 0 && (small.data[at] ?? 255) < limit) inked++;
     }
   return all === 0 ? 0 : inked / all;
 }

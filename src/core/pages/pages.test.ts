@@ -55,6 +55,13 @@ describe("Ink on a page", () => {
     for (let y = 300; y < 326; y++) for (let x = 300; x < 620; x++) if (x % 20 < 12) page.data[y * page.width + x] = 40;
     expect(isBlank({ ink: measureInk(page), words: 0 })).toBe(false);
   });
+  test("ink that the known words explain is not counted; what stands beside them is", () => {
+    const page = big();
+    for (let y = 300; y < 326; y++) for (let x = 300; x < 620; x++) if (x % 20 < 12) page.data[y * page.width + x] = 40;
+    expect(measureInk(page, [[300, 300, 320, 26]])).toBe(0);
+    for (let y = 900; y < 926; y++) for (let x = 300; x < 620; x++) page.data[y * page.width + x] = 40;
+    expect(measureInk(page, [[300, 300, 320, 26]])).toBeGreaterThan(0.001);
+  });
   test("a page with words is never blank, and one not looked at neither", () => {
     expect(isBlank({ ink: 0, words: 1 })).toBe(false);
     expect(isBlank({ ink: null, words: 0 })).toBe(false);

@@ -102,7 +102,7 @@ export async function loadBench(actor: Actor, sources: readonly Source[]): Promi
             sees && meant.record
               ? { company: meant.record.company, type: meant.record.type, key: meant.record.key, title: meant.record.title }
               : null,
-          documentType: meant.documentType,
+          documentType: sees ? meant.documentType : null,
         });
       }
   }

@@ -288,7 +288,16 @@ async function enter(
         turn: p.turn,
       })),
     );
-    lines.push({ verb: "madeOnBench", who: actor.id, company, arrivalId: id, details: { pages: pagesInWords(sources, part.pages) } });
+    // A document among its sources is named on the line, so that the line is left out for whoever may not see that document.
+    const from = part.pages.map((p) => sources[p.source]?.document?.id).find((d) => d !== undefined);
+    lines.push({
+      verb: "madeOnBench",
+      who: actor.id,
+      company,
+      arrivalId: id,
+      documentId: from ?? null,
+      details: { pages: pagesInWords(sources, part.pages) },
+    });
   }
   for (let at = 0; at < entered.length; at += ROWS_AT_ONCE) await tx.insert(arrival).values(entered.slice(at, at + ROWS_AT_ONCE));
   for (let at = 0; at < origins.length; at += ROWS_AT_ONCE) await tx.insert(arrivalPage).values(origins.slice(at, at + ROWS_AT_ONCE));

@@ -33,7 +33,7 @@ export interface PageLook {
  * that cannot be drawn keeps the words it has. Throws AppError `reader-missing` when a program it needs is not installed.
  */
 export async function lookAtPage(file: string, kind: ContentKind, page: PageToLookAt): Promise<PageLook> {
-  const usable = hasUsableText(page.words);
+  const enough = hasUsableText(page.words);
   const drawn = await pageRaster(file, kind, page);
   if (!drawn.ok)
     return {
@@ -52,6 +52,9 @@ export async function lookAtPage(file: string, kind: ContentKind, page: PageToLo
     return [x, y, width, height];
   };
   const ink = measureInk(grey);
+  // A page with a few words and nothing else needs no reading: its words are all there is on it.
+  const inDots = page.words.map(({ box }) => [box[0] / scale, box[1] / scale, box[2] / scale, box[3] / scale] as const);
+  const usable = enough || (page.words.length > 0 && measureInk(grey, inDots) < BLANK_INK);
   const print = pagePrint(grey);
   const slant = usable ? findSlant(grey).degrees : null;
   // The dots go to the thread as a copy: they are read here meanwhile.

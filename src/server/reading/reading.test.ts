@@ -13,6 +13,7 @@ import { readOffice } from "./read-office.ts";
 import type { Reader } from "./read-outcome.ts";
 import { parseBbox, readPdf } from "./read-pdf.ts";
 import { readPicture } from "./read-picture.ts";
+import { wordsOf } from "./page-rows.ts";
 import { csvSheet, readCsv, readText } from "./read-plain.ts";
 
 let folder = "";
@@ -202,4 +203,9 @@ describe("Bad input of every kind is answered, not crashed on (promise 12)", () 
       if (bad.problem && outcome) expect(`${bad.name}: ${outcome.problem?.code}`).toBe(`${bad.name}: ${bad.problem}`);
     }
   }, 120_000);
+});
+
+test("kept words are checked when they are read back", () => {
+  expect(wordsOf([["Quay", 1, 2, 3, 4]])).toEqual([{ text: "Quay", box: [1, 2, 3, 4] }]);
+  for (const wrong of [null, "x", [["Quay", 1, 2, 3]], [[1, 1, 2, 3, 4]], [{}]]) expect(() => wordsOf(wrong)).toThrow(TypeError);
 });
