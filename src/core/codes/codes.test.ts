@@ -6,6 +6,16 @@ const kind = fc.constantFrom<OwnCodeKind>("coverSheet", "label", "separator");
 const number = fc.integer({ min: 0, max: OWN_CODE_MAX });
 
 describe("Codes of our own", () => {
+  test("the sum of a code with its check digit leaves 1 over 37, as the standard has it", () => {
+    const signs = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ*";
+    fc.assert(
+      fc.property(kind, number, (k, n) => {
+        const text = writeOwnCode({ kind: k, number: n }).replace("-", "");
+        const before = [...text.slice(0, -1)].reduce((sum, c) => ((sum + signs.indexOf(c)) * 2) % 37, 0);
+        expect((before + signs.indexOf(text.at(-1) ?? "")) % 37).toBe(1);
+      }),
+    );
+  });
   test("what is written is read again, also in small letters and with blanks", () => {
     fc.assert(
       fc.property(kind, number, (k, n) => {

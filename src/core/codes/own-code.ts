@@ -1,6 +1,6 @@
 /**
  * Codes that the program prints and reads again. A letter pair says what for, six digits (without I, L, O, U) say which, a last one checks the
- * rest after ISO/IEC 7064 MOD 37,36: one wrong character and two swapped ones are noticed, since Code 128 alone is misread now and then.
+ * rest after ISO/IEC 7064 MOD 37-2: one wrong character and two swapped ones are noticed, since Code 128 alone is misread now and then.
  */
 export const ownCodeKinds = {
   /** A sheet before the pages of a document; it is left out of it. */
@@ -18,7 +18,7 @@ export interface OwnCode {
 }
 
 const DIGITS = "0123456789ABCDEFGHJKMNPQRSTVWXYZ";
-const CHECKED = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ";
+const CHECKED = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ*";
 const LENGTH = 6;
 /** Numbers run up to this one. */
 export const OWN_CODE_MAX = 32 ** LENGTH - 1;
@@ -34,7 +34,7 @@ export function writeOwnCode({ kind, number }: OwnCode): string {
 
 /** Reads a code of ours; null for anything else, also when its check digit is wrong. Case and blanks do not matter. */
 export function parseOwnCode(text: string): OwnCode | null {
-  const parts = /^(CS|LB|SP)-?([0-9A-HJKMNP-TV-Z]{6})([0-9A-Z])$/.exec(text.replace(/\s/g, "").toUpperCase());
+  const parts = /^(CS|LB|SP)-?([0-9A-HJKMNP-TV-Z]{6})([0-9A-Z*])$/.exec(text.replace(/\s/g, "").toUpperCase());
   if (!parts) return null;
   const [, prefix = "", digits = "", check = ""] = parts;
   if (checkDigit(prefix + digits) !== check) return null;
@@ -43,13 +43,9 @@ export function parseOwnCode(text: string): OwnCode | null {
   return { kind: ownCodeKinds[prefix as keyof typeof ownCodeKinds], number };
 }
 
-/** ISO/IEC 7064, hybrid system MOD 37,36. */
+/** ISO/IEC 7064, pure system MOD 37-2: unlike the hybrid ones it notices every swap; its one further sign is the asterisk. */
 function checkDigit(text: string): string {
-  let product = 36;
-  for (const character of text) {
-    let sum = product + CHECKED.indexOf(character);
-    if (sum > 36) sum -= 36;
-    product = (sum * 2) % 37;
-  }
-  return CHECKED[(37 - product) % 36] ?? "0";
+  let sum = 0;
+  for (const character of text) sum = ((sum + CHECKED.indexOf(character)) * 2) % 37;
+  return CHECKED[(38 - sum) % 37] ?? "*";
 }
