@@ -34,14 +34,15 @@ let world: Awaited<ReturnType<typeof makeTestDatabase>>;
 let admin: Actor;
 let clerk: Actor;
 let light: Actor;
+let auditor: Actor;
 const order = { type: "purchaseOrder", key: "PO-6127", company: "MF" };
 const filing = (number: string) => ({ documentType: "supplierInvoice", clips: [order], properties: { documentNumber: number } });
 beforeAll(async () => {
   world = await makeTestDatabase();
   await fillSetUp("http://127.0.0.1:9");
-  [admin, clerk, light] = (await Promise.all(
-    ["isla.rowe", "tam.corrigall", "pell.ashby"].map((n) => actorByMail(`${n}@merrowick.example`)),
-  )) as [Actor, Actor, Actor];
+  [admin, clerk, light, auditor] = (await Promise.all(
+    ["isla.rowe", "tam.corrigall", "pell.ashby", "ferris.dunmore"].map((n) => actorByMail(`${n}@merrowick.example`)),
+  )) as [Actor, Actor, Actor, Actor];
   await putRecord(admin, "MF", "supplierAccount", "S-2004", { title: "Tarrin Marine Fuels", fields: { name: "Tarrin Marine Fuels" } });
   await putRecord(admin, "MF", "purchaseOrder", "PO-6127", {
     title: "Fuel",
@@ -280,6 +281,8 @@ describe("Putting together", () => {
     expect(done.parts[0]?.code).toBe(filed.code);
     const document = await loadDocument(admin, filed.code);
     expect(document?.versions).toHaveLength(2);
+    // Taking pages out of a document puts them before a whole queue: seeing it is not enough.
+    expect(await loadBench(auditor, [{ document: filed.code }])).toMatchObject({ refusal: { code: "not-found" } });
     expect(
       await db()
         .select()

@@ -34,7 +34,7 @@ export interface LoadedSource {
 }
 
 /**
- * Loads the sources for the bench, arrivals locked when `lock` says so; with `anyState` also those that wait no more. Refuses not-found for what the person may not see, stale for an arrival that
+ * Loads the sources for the bench, arrivals locked when `lock` says so; with `anyState` also those that wait no more. Refuses not-found for an arrival the person may not see or a document they may not file, stale for an arrival that
  * no longer waits, not-readable for what has no pages that can be taken apart (locked, broken, a mail, a table).
  */
 export async function loadSources(
@@ -86,7 +86,7 @@ async function loadDocumentSource(tx: Tx, actor: Actor, codeText: string): Promi
       })
       .from(document)
       .innerJoin(documentVersion, and(eq(documentVersion.documentId, document.id), eq(documentVersion.number, document.currentVersion)))
-      .where(sql`${eq(document.code, code)} and ${document.unfiledAt} is null and ${await documentFilter(actor, "see")}`)
+      .where(sql`${eq(document.code, code)} and ${document.unfiledAt} is null and ${await documentFilter(actor, "file")}`)
   )[0];
   if (!row) return refuse("not-found");
   const about = { id: row.id, code: row.code, version: row.version, company: row.company };
