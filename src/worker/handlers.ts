@@ -1,7 +1,7 @@
 import { z } from "zod";
 import type { Stage } from "#core/arrivals/journey.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
-import { finishLooked } from "#server/arrivals/finish-reading.ts";
+import { finishLooked, hurryReading } from "#server/arrivals/finish-reading.ts";
 import { giveUpReading, readArrival } from "#server/arrivals/read-arrival.ts";
 import { sortByCodes } from "#server/codes/sort-by-codes.ts";
 import { describeError, isOutage } from "#server/db/describe-error.ts";
@@ -13,6 +13,9 @@ import { printSome } from "#server/matching/keep-print.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { importRecords } from "#server/records/import-records.ts";
 import { giveUpLooking, lookOrPass } from "#server/reading/look-at-content.ts";
+import { suggestFor } from "#server/suggesting/suggest-for.ts";
+import { learnFromFiling } from "#server/suggesting/learn-from-filing.ts";
+import { enterMissing } from "#server/records/enter-references.ts";
 import { carryPointers, pointAnew } from "#server/repository/carry-pointers.ts";
 import { proveSome } from "#server/repository/prove-again.ts";
 import { provision } from "#server/repository/provision.ts";
@@ -48,6 +51,14 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
       () => giveUpLooking(sha256),
     );
     await finishLooked(sha256);
+  },
+  hurry: (payload) => hurryReading(arrivalPayload.parse(payload).arrivalId),
+  suggest: (payload) => suggestFor(arrivalPayload.parse(payload).arrivalId),
+  async learn(payload) {
+    await learnFromFiling(documentPayload.parse(payload).documentId);
+  },
+  async enterReferences() {
+    while ((await enterMissing()) > 0);
   },
   sort: (payload) => sortByCodes(arrivalPayload.parse(payload).arrivalId),
   async place(payload, isLast) {

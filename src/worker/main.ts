@@ -131,10 +131,12 @@ async function main(): Promise<void> {
     setInterval(() => void sealLines().catch((error: unknown) => console.error(`sealing: ${describeError(error)}`)), BEAT_MS),
   ];
   const upkeep = async (): Promise<void> => {
-    for (const stage of ["prove", "print", "releaseLocal", "pointers"] as const)
+    for (const stage of ["prove", "print", "enterReferences", "releaseLocal", "pointers"] as const)
       await addJob(db(), stage, {}, { key: stage, queue: "upkeep", priority: 3 });
   };
   timers.push(setInterval(() => void upkeep().catch((error: unknown) => console.error(`upkeep: ${describeError(error)}`)), UPKEEP_MS));
+  // At once, so that records of an older version of the program are found by their papers from the beginning.
+  await addJob(db(), "enterReferences", {}, { key: "enterReferences", queue: "upkeep" });
   const watching = watchRepositories();
   const listening = takeMail();
   const folders = watchFolders();

@@ -31,6 +31,9 @@ export function mayGo(from: ArrivalState, to: ArrivalState): boolean {
 export const stages = [
   "read",
   "look",
+  "hurry",
+  "suggest",
+  "learn",
   "sort",
   "place",
   "takeBack",
@@ -44,6 +47,7 @@ export const stages = [
   "takeFound",
   "prove",
   "print",
+  "enterReferences",
   "releaseLocal",
   "pointers",
   "pointAnew",

@@ -14,6 +14,7 @@ export const presentations = {
   "not-found": { status: 404, title: "There is nothing here", next: "It may have moved, or you may not have the right to see it." },
   "not-allowed": { status: 403, title: "Your roles do not cover this", next: "Ask an administrator for the right." },
   stale: { status: 409, title: "Somebody else was quicker", next: "Look at it again: it has changed since you opened it." },
+  "not-sure": { status: 409, title: "The program is not sure enough", next: "Look at this one yourself, and file it by hand." },
   claimed: { status: 409, title: "Somebody else works on this", next: "Wait until they are done, or take it over." },
   "too-large": { status: 413, title: "The file is larger than allowed", next: "Split it, or ask an administrator to raise the limit." },
   "no-file": { status: 400, title: "No file came with this", next: "Send the paper as the part named file." },

@@ -24,6 +24,7 @@ export type RefusalCode =
   | "not-found"
   | "not-allowed"
   | "stale"
+  | "not-sure"
   | "claimed"
   | "too-large"
   | "no-file"

@@ -4,12 +4,13 @@ import { presentations } from "#core/shared/refusals.ts";
 import type { Result } from "#core/shared/result.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { readAgain, restore, sayType, setAside } from "./change-state.ts";
+import { fileAsSuggested } from "../suggesting/file-as-suggested.ts";
 import { handOver } from "./hand-over.ts";
 
 /** The same change to many arrivals. */
 export const manySchema = z.object({
   ids: z.array(z.uuid()).min(1).max(500),
-  action: z.enum(["setAside", "restore", "readAgain", "handOver", "documentType"]),
+  action: z.enum(["setAside", "restore", "readAgain", "handOver", "documentType", "fileSure"]),
   reason: z.string().trim().max(300).default(""),
   /** With setAside: it is junk, and so is what its sender sends. */
   junk: z.boolean().default(false),
@@ -24,6 +25,8 @@ const acts: Readonly<Record<ManyWish["action"], (actor: Actor, id: ArrivalId, wi
   restore: (actor, id, wish) => restore(actor, id, wish.reason),
   readAgain: (actor, id) => readAgain(actor, id),
   handOver: (actor, id, wish) => handOver(actor, id, { person: wish.person, queue: wish.queue, word: wish.reason }),
+  /** Files those that the program is sure of, and no others. */
+  fileSure: (actor, id) => fileAsSuggested(actor, id),
   documentType: (actor, id, wish) => sayType(actor, id, wish.documentType),
 };
 

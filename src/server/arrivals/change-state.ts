@@ -9,6 +9,7 @@ import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { loadDocumentType } from "../records/load-types.ts";
 import { stopLooking } from "../reading/look-at-content.ts";
+import { suggestAgain } from "../suggesting/suggest-again.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { change } from "./change.ts";
 import { claimedByOther } from "./claim.ts";
@@ -51,6 +52,7 @@ export async function restore(actor: Actor, id: ArrivalId, reason: string): Prom
     if (!done[0]) return refuse("stale");
     await forgetTaughtBy(tx, actor, row);
     await writeLines(tx, [{ verb: "restored", who: actor.id, company: row.company, arrivalId: id, details: { reason } }]);
+    if (state === "ready") await suggestAgain(tx, id);
     if (state === "waiting") await addJob(tx, "read", { arrivalId: id }, { key: `read:${id}` });
     return ok({ state });
   });
@@ -88,6 +90,7 @@ export async function sayType(actor: Actor, id: ArrivalId, documentType: string)
   return change(actor, id, async (tx, row) => {
     if (!(openStates as readonly string[]).includes(row.state)) return refuse("stale");
     await tx.update(arrival).set({ documentType }).where(eq(arrival.id, id));
+    await suggestAgain(tx, id);
     if (row.documentType !== documentType)
       await writeLines(tx, [
         { verb: "typeSaid", who: actor.id, company: row.company, arrivalId: id, details: { documentType: type.label.toLowerCase() } },

@@ -6,6 +6,8 @@ import { BLANK_INK } from "#core/pages/measure-page.ts";
 import type { Sha256 } from "#core/shared/brand.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { content, document, documentVersion } from "../documents/tables.ts";
+import { suggestQuietly } from "../suggesting/suggest-quietly.ts";
+import { suggestAgain } from "../suggesting/suggest-again.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { now } from "../ports/clock.ts";
 import { loadQueueLimits } from "../settings/load-settings.ts";
@@ -40,10 +42,7 @@ export async function finishReading(tx: Tx, arrivalId: string, keepsPartsOnly = 
     .where(and(eq(arrival.id, arrivalId), eq(arrival.state, "reading")))
     .returning({ id: arrival.id, problem: arrival.problem });
   if (!done[0]) return;
-  const telling = await tx.execute(
-    sql`select from content_page where sha256 = ${found.row.sha256} and (codes <> '[]' or ink < ${BLANK_INK}) limit 1`,
-  );
-  if (telling.rows.length > 0) await addJob(tx, "sort", { arrivalId }, { key: `sort:${arrivalId}` });
+  if (await hasCodes(tx, found.row.sha256)) await addJob(tx, "sort", { arrivalId }, { key: `sort:${arrivalId}` });
   const about = { who: PROGRAM, company: found.row.company, arrivalId };
   const problem = done[0].problem as ArrivalProblem | null;
   await writeLines(tx, [
@@ -79,9 +78,40 @@ function problemOf(fileName: string, kind: string | null, known: ArrivalProblem 
   return isMislabelled(ending, is) ? { code: "mislabelled", detail: `named ${ending}, is ${contentKinds[is].label}` } : null;
 }
 
+/** Whether pages of a content bear barcodes or are blank: then there is something to sort. */
+async function hasCodes(tx: Tx, sha256: string): Promise<boolean> {
+  const telling = await tx.execute(
+    sql`select from content_page where sha256 = ${sha256} and (codes <> '[]' or ink < ${BLANK_INK}) limit 1`,
+  );
+  return telling.rows.length > 0;
+}
+
+/**
+ * Ends the reading of an arrival whose pages all have words of their own, though their pictures were not looked at yet: behind a long scan it must not
+ * wait. Barcodes and proposed cuts come when its turn comes.
+ */
+export async function hurryReading(arrivalId: string): Promise<void> {
+  await db().transaction((tx) => finishReading(tx, arrivalId));
+}
+
 /** Ends the reading of all arrivals that waited for a content to be looked at, and has the documents that hold it found by its words. */
 export async function finishLooked(sha256: Sha256): Promise<void> {
+  const all = await db()
+    .select({ id: arrival.id })
+    .from(arrival)
+    .where(and(eq(arrival.sha256, sha256), eq(arrival.state, "reading")));
+  for (const { id } of all) await suggestQuietly(id);
   await db().transaction(async (tx) => {
+    // Those that were hurried on before: what their pictures say is new.
+    const ready = await tx
+      .select({ id: arrival.id })
+      .from(arrival)
+      .where(and(eq(arrival.sha256, sha256), eq(arrival.state, "ready")));
+    if (ready.length > 0 && (await hasCodes(tx, sha256)))
+      for (const { id } of ready) {
+        await addJob(tx, "sort", { arrivalId: id }, { key: `sort:${id}` });
+        await suggestAgain(tx, id);
+      }
     const waiting = await tx
       .select({ id: arrival.id })
       .from(arrival)

@@ -1,6 +1,7 @@
 import { type SQL, sql } from "drizzle-orm";
 import { arrivalStates, type ArrivalState, openStates } from "#core/arrivals/journey.ts";
 import type { ProposedCut } from "#core/bench/propose-cuts.ts";
+import type { DecidingWord } from "#core/reading/judge-type.ts";
 import type { PageCode } from "#core/codes/page-code.ts";
 import type { ArrivalProblem } from "#core/arrivals/problems.ts";
 import type { ArrivalId } from "#core/shared/brand.ts";
@@ -8,6 +9,7 @@ import { arrivalFilter, documentFilter, recordFilter } from "../access/filters.t
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { type Duplicate, findSame, type Twin } from "./find-same.ts";
+import { loadSuggestions, type ReadAnswer } from "../suggesting/load-suggestions.ts";
 import { now } from "../ports/clock.ts";
 import type { Claim } from "./claim.ts";
 import type { MailFacts } from "./receive.ts";
@@ -45,12 +47,16 @@ export interface ArrivalAnswer {
   readonly document: string | null;
   readonly documentTitle: string | null;
   readonly documentPath: string | null;
-  readonly proposedType: { readonly type: string; readonly certainty: number } | null;
+  readonly proposedType: { readonly type: string; readonly certainty: number; readonly words?: readonly DecidingWord[] } | null;
   readonly tied: { readonly company: string; readonly type: string; readonly key: string; readonly title: string } | null;
   /** Barcodes on its pages. */
   readonly barcodes: readonly (PageCode & { readonly page: number })[];
-  readonly readings: readonly never[];
-  readonly suggestions: readonly never[];
+  /** What was read off it, and what does not fit together. */
+  readonly readings: ReadAnswer["readings"];
+  readonly doubts: ReadAnswer["doubts"];
+  /** Records it may belong to, the likeliest first; and the probability that it is none of ours. */
+  readonly suggestions: ReadAnswer["suggestions"];
+  readonly none: number | null;
   /** Documents with the same bytes, and the arrival with them that came in first and waits too; only of arrivals that wait. */
   readonly duplicates: readonly Duplicate[];
   readonly twin: Twin | null;
@@ -224,10 +230,14 @@ async function selectArrivals(actor: Actor, rest: SQL): Promise<readonly Arrival
     left join "user" claimer on claimer.id = arrival.claimed_by left join "user" handed_to_person on handed_to_person.id = arrival.handed_to
     left join "user" hander on hander.id = arrival.handed_by
     where ${rest}`);
-  const same = await findSame(
-    actor,
-    rows.rows.filter((r) => (openStates as readonly string[]).includes(r.state)),
-  );
+  const open = rows.rows.filter((r) => (openStates as readonly string[]).includes(r.state));
+  const [same, read] = await Promise.all([
+    findSame(actor, open),
+    loadSuggestions(
+      actor,
+      open.map((r) => r.id),
+    ),
+  ]);
   return rows.rows.map((r) => ({
     id: r.id,
     number: r.number,
@@ -260,11 +270,13 @@ async function selectArrivals(actor: Actor, rest: SQL): Promise<readonly Arrival
     document: r.code,
     documentTitle: r.title,
     documentPath: r.path,
-    proposedType: r.document_type === null ? null : { type: r.document_type, certainty: 1 },
+    proposedType: r.document_type === null ? (read.get(r.id)?.proposedType ?? null) : { type: r.document_type, certainty: 1 },
     tied: r.tied,
     barcodes: r.barcodes ?? [],
-    readings: [],
-    suggestions: [],
+    readings: read.get(r.id)?.readings ?? [],
+    doubts: read.get(r.id)?.doubts ?? [],
+    suggestions: read.get(r.id)?.suggestions ?? [],
+    none: read.get(r.id)?.none ?? null,
     duplicates: same.get(r.id)?.duplicates ?? [],
     twin: same.get(r.id)?.twin ?? null,
     proposedCuts: r.cuts,

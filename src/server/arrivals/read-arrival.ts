@@ -5,6 +5,7 @@ import { contentKinds } from "#core/arrivals/limits.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
 import { db } from "../db/connect.ts";
 import { content } from "../documents/tables.ts";
+import { suggestQuietly } from "../suggesting/suggest-quietly.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { AppError } from "../ports/app-error.ts";
 import { landingStore } from "../ports/adapters.ts";
@@ -18,6 +19,8 @@ import { finishReading, indexFiled } from "./finish-reading.ts";
 import { tidyFileName } from "./receive.ts";
 import { arrival, queue } from "./tables.ts";
 
+/** So long a paper with words of its own waits for its pictures to be looked at. */
+const HURRY_SECONDS = 4;
 /** Width of the picture that lists show, pixels. */
 const LIST_WIDTH = 160;
 
@@ -46,6 +49,11 @@ export async function readArrival(arrivalId: string): Promise<void> {
     if (read.outcome.pages !== null) await pagePicture(sha256, read.kind, 1, LIST_WIDTH);
   }
   const children = mail ? await landParts(mail) : [];
+  // What its own words say is found before it is ready; where pictures have to be read first, when that is done.
+  const isLooked = await db().execute<{ words: boolean; looked: boolean }>(sql`select looked in ('yes','stopped') as looked,
+    not exists (select from content_page p where p.sha256 = content.sha256 and p.words_from is null) as words from content where sha256 = ${sha256}`);
+  const { looked: wasLooked = false, words: hasWords = false } = isLooked.rows[0] ?? {};
+  if (wasLooked || hasWords) await suggestQuietly(found.id);
   await db().transaction(async (tx) => {
     for (const child of children) {
       await tx.insert(content).values({ sha256: child.sha256, sizeBytes: child.sizeBytes }).onConflictDoNothing();
@@ -101,7 +109,10 @@ export async function readArrival(arrivalId: string): Promise<void> {
         .where(and(eq(arrival.id, found.id), eq(arrival.state, "reading")));
     const looked = (await tx.select({ looked: content.looked }).from(content).where(eq(content.sha256, sha256)).for("share"))[0]?.looked;
     if (looked === "yes" || looked === "stopped") await finishReading(tx, found.id, keepsParts);
-    else await addJob(tx, "look", { sha256 }, { key: `look:${sha256}` });
+    else {
+      await addJob(tx, "look", { sha256 }, { key: `look:${sha256}` });
+      if (hasWords) await addJob(tx, "hurry", { arrivalId: found.id }, { key: `hurry:${found.id}`, afterSeconds: HURRY_SECONDS });
+    }
     await indexFiled(tx, sha256);
   });
 }

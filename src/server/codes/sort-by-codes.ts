@@ -9,6 +9,7 @@ import { arrival, queue } from "../arrivals/tables.ts";
 import { type Apart, takeApart } from "../bench/take-apart.ts";
 import { db } from "../db/connect.ts";
 import { fileAway } from "../documents/file-away.ts";
+import { suggestAgain } from "../suggesting/suggest-again.ts";
 import { type Actor, loadPerson } from "../people/load-actor.ts";
 import { loadPageBriefs } from "../reading/page-rows.ts";
 import { loadDocumentType } from "../records/load-types.ts";
@@ -81,6 +82,7 @@ export async function sortByCodes(arrivalIdText: string): Promise<void> {
         ...(row.documentType === null && only.documentType !== null ? { documentType: only.documentType } : {}),
       })
       .where(and(eq(arrival.id, id), isNull(arrival.recordId), eq(arrival.state, "ready")));
+  await suggestAgain(db(), id);
 }
 
 /** The program, with the rights that somebody lent it for a queue; null when there is no such person any more. */

@@ -285,6 +285,7 @@ async function fileIn(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing): Pr
   ]);
   await addJob(tx, "place", { documentId: nextId }, { key: `place:${nextId}` });
   await addJob(tx, "index", { documentId: nextId }, { key: `index:${nextId}`, priority: 1 });
+  await addJob(tx, "learn", { documentId: nextId }, { key: `learn:${nextId}`, priority: 2 });
   return ok({
     code,
     title: named.title,

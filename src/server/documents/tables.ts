@@ -147,6 +147,7 @@ export const document = pgTable(
   (t) => [
     index("document_filed").on(t.filedAt.desc()),
     index("document_filed_by").on(t.filedBy, t.filedAt.desc()),
+    index("document_by_type").on(t.documentType, t.id.desc()),
     check("document_lifecycle", sql`${t.lifecycle} in ('draft','under review','released','superseded','withdrawn')`),
   ],
 );

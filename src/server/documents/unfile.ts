@@ -15,6 +15,7 @@ import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { record } from "../records/tables.ts";
+import { suggestAgain } from "../suggesting/suggest-again.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { ensureLanded } from "./local-file.ts";
 import { document, documentVersion } from "./tables.ts";
@@ -88,6 +89,7 @@ export async function finishUnfiling(documentId: number): Promise<void> {
       .update(arrival)
       .set({ state: "ready", documentId: null, endedAt: null, endedBy: null })
       .where(and(eq(arrival.id, filed.id), eq(arrival.state, "filed")));
+    await suggestAgain(tx, filed.id);
     const about = { who, company: found.company, documentId };
     await writeLines(tx, [
       { ...about, verb: "unfiled", arrivalId: filed.id },

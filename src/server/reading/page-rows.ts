@@ -48,7 +48,12 @@ export function wordsOf(kept: unknown): readonly Word[] {
 /** All pages of a content, in order. */
 export async function loadPages(tx: Tx, sha256: string): Promise<readonly PageRow[]> {
   const rows = await tx.select().from(contentPage).where(eq(contentPage.sha256, sha256)).orderBy(asc(contentPage.number));
-  return rows.map((r) => ({
+  return rows.map(asPageRow);
+}
+
+/** A kept page as it is used. Throws for what was not kept by us. */
+export function asPageRow(r: typeof contentPage.$inferSelect): PageRow {
+  return {
     number: r.number,
     widthPoints: r.widthPoints,
     heightPoints: r.heightPoints,
@@ -61,7 +66,7 @@ export async function loadPages(tx: Tx, sha256: string): Promise<readonly PageRo
     turn: addTurns(r.turn, 0),
     slant: r.slant,
     print: r.print,
-  }));
+  };
 }
 
 /** A page without its words: what the bench shows of a thousand of them at once. */

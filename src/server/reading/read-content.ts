@@ -17,6 +17,7 @@ import { readPicture } from "./read-picture.ts";
 import { keptWords } from "./page-rows.ts";
 import { hasPictures } from "./page-picture.ts";
 import { hasUsableText } from "#core/pages/usable-text.ts";
+import { readXml } from "./read-xml.ts";
 import { readCsv, readText } from "./read-plain.ts";
 import { problemWords } from "#core/arrivals/problems.ts";
 
@@ -34,7 +35,7 @@ const readers: Readonly<Record<ContentKind, Reader>> = {
   docx: readOffice,
   xlsx: readOffice,
   csv: readCsv,
-  xml: readText,
+  xml: readXml,
   text: readText,
   mail: unread,
   msg: unread,

@@ -1,5 +1,6 @@
 import type { ContentKind } from "#core/arrivals/limits.ts";
 import type { ArrivalProblem } from "#core/arrivals/problems.ts";
+import type { EInvoice } from "#core/reading/e-invoice.ts";
 import type { PageText } from "#core/pages/page-text.ts";
 
 /** What reading a file brought. `problem` that stops leaves the rest empty; notices stand beside what was read. */
@@ -24,6 +25,7 @@ export type Outline =
       readonly text: string;
       readonly parts: readonly MailPart[];
     }
+  | { readonly kind: "invoice"; readonly invoice: EInvoice }
   | { readonly kind: "text" };
 
 export interface TableSheet {

@@ -1,3 +1,8 @@
+import { mkdtemp, readFile, rm, stat } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import type { EInvoice } from "#core/reading/e-invoice.ts";
+import { eInvoiceIn } from "./read-xml.ts";
 import { type PageText, textOfWords, type Word } from "#core/pages/page-text.ts";
 import { keptBody, type Reader, type ReadOutcome, problemOnly } from "./read-outcome.ts";
 import { runTool } from "./run-tool.ts";
@@ -6,6 +11,9 @@ import { runTool } from "./run-tool.ts";
 const TIMEOUT_MS = 60_000;
 /** Most that is taken of the word list, bytes. */
 const STDOUT_MAX = 256 * 1024 * 1024;
+/** Attached XML files of one PDF that are looked at, and bytes of each. */
+const ATTACHMENTS_MAX = 4;
+const XML_MAX = 20 * 1024 * 1024;
 /** Words of one page that are kept; a page with more is a drawing or an attack. */
 const WORDS_PAGE_MAX = 20_000;
 
@@ -24,8 +32,38 @@ export const readPdf: Reader = async (file, options) => {
   if (pages > options.pagesMax) return tooManyPages(file, options.pagesMax);
   if (pageTexts.length === 0) return problemOnly("broken");
   const { body, truncated } = keptBody(pageTexts.map((p) => textOfWords(p.words)).join("\n\f\n"));
-  return { pages, pageTexts, body, outline: null, problem: truncated || text.stopped ? { code: "truncated", detail: null } : null };
+  const invoice = await carriedInvoice(file);
+  return {
+    pages,
+    pageTexts,
+    body,
+    outline: invoice ? { kind: "invoice", invoice } : null,
+    problem: truncated || text.stopped ? { code: "truncated", detail: null } : null,
+  };
 };
+
+/** The e-invoice that a PDF carries as an attachment (as EN 16931 hybrids do); null when it carries none that can be read. */
+async function carriedInvoice(file: string): Promise<EInvoice | null> {
+  const list = await runTool("pdfdetach", ["-list", file], { timeoutMs: 10_000, stdoutMax: 256 * 1024 });
+  const names = [...list.stdout.toString("utf8").matchAll(/^(\d{1,4}): (.{1,200})$/gm)].filter(([, , name = ""]) =>
+    /\.xml$/i.test(name.trim()),
+  );
+  for (const [, number = ""] of names.slice(0, ATTACHMENTS_MAX)) {
+    const folder = await mkdtemp(path.join(tmpdir(), "amber-attached-"));
+    try {
+      const to = path.join(folder, "attached.xml");
+      await runTool("pdfdetach", ["-save", number, "-o", to, file], { timeoutMs: 10_000, stdoutMax: 64 * 1024 });
+      if ((await stat(to)).size > XML_MAX) continue;
+      const invoice = eInvoiceIn((await readFile(to)).toString("utf8"));
+      if (invoice) return invoice;
+    } catch {
+      // An attachment that cannot be taken out is none: the pages are read all the same.
+    } finally {
+      await rm(folder, { recursive: true, force: true });
+    }
+  }
+  return null;
+}
 
 /** Says how many pages an over-long PDF has. */
 async function tooManyPages(file: string, pagesMax: number): Promise<ReadOutcome> {

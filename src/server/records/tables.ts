@@ -10,6 +10,7 @@ import {
   numeric,
   pgTable,
   primaryKey,
+  smallint,
   text,
   uniqueIndex,
 } from "drizzle-orm/pg-core";
@@ -54,6 +55,8 @@ export const record = pgTable(
     documentCount: integer("document_count").notNull().default(0),
     /** When somebody last filed to it or the business system last sent it: recent ones come first. */
     usedAt: instant("used_at").notNull().defaultNow(),
+    /** With which version of the rules its references were entered. */
+    referencesVersion: smallint("references_version").notNull().default(0),
     madeAt: instant("made_at").notNull().defaultNow(),
     changedAt: instant("changed_at").notNull().defaultNow(),
   },
@@ -81,6 +84,19 @@ export const recordFollow = pgTable(
       .references(() => record.id),
   },
   (t) => [primaryKey({ columns: [t.recordId, t.earlierId] }), index("record_follow_earlier").on(t.earlierId)],
+);
+
+/** What a record can be recognised by on a paper; see core/records/record-references.ts. */
+export const recordReference = pgTable(
+  "record_reference",
+  {
+    recordId: whole("record_id")
+      .notNull()
+      .references(() => record.id, { onDelete: "cascade" }),
+    kind: text("kind").notNull(),
+    reference: text("reference").notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.recordId, t.kind, t.reference] }), index("record_reference_by").on(t.reference, t.kind)],
 );
 
 /** Words in titles, for look-up despite typing errors. */

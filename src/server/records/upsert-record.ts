@@ -12,6 +12,8 @@ import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { loadRecordType } from "./load-types.ts";
+import { suggestForReferences } from "../suggesting/suggest-again.ts";
+import { enterReferences } from "./enter-references.ts";
 import { record, recordFollow, titleWord } from "./tables.ts";
 
 const reference = z.object({ type: z.string().max(40), key: z.string().min(1).max(120) });
@@ -118,6 +120,7 @@ export async function upsertIn(
     .returning({ id: record.id });
   const id = saved[0]?.id;
   if (id === undefined) throw new Error("record was not saved");
+  const references = await enterReferences(tx, id, { key: cleanKey, title: input.title, isStanding: type.kind === "standing", fields });
   const words = wordsOf(input.title).filter((w) => w.length >= 4 && w.length <= 40);
   if (words.length > 0 && before?.title !== input.title)
     await tx
@@ -133,6 +136,11 @@ export async function upsertIn(
   }
   if (before && before.aboveId !== values.aboveId) await refreshBeneath(tx, id);
   const changed = before ? changedFields(before, values) : [];
+  if (!before || changed.length > 0)
+    await suggestForReferences(
+      tx,
+      references.filter((r) => r.kind !== "shape").map((r) => r.reference),
+    );
   if (!before) await writeLines(tx, [{ verb: "recordMade", who: actor.id, company, recordId: id }]);
   else if (changed.length > 0)
     await writeLines(tx, [{ verb: "recordChanged", who: actor.id, company, recordId: id, details: { fields: changed.join(", ") } }]);

@@ -1,5 +1,6 @@
 "use client";
 import { Form } from "react-bootstrap";
+import { Paperclip } from "react-bootstrap-icons";
 import { type ContentKind, contentKinds } from "#core/arrivals/limits.ts";
 import { problemWords } from "#core/arrivals/problems.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
@@ -32,6 +33,7 @@ export function ArrivalRow({
 }) {
   const picture =
     arrival.pages !== null && ["pdf", "jpeg", "png", "tiff", "webp", "gif"].includes(arrival.kind ?? "") && arrival.state !== "failed";
+  const suggested = suggestionChip(arrival);
   const sender = arrival.sender?.replace(/\s*<[^>]*>$/, "");
   return (
     <div
@@ -105,6 +107,10 @@ export function ArrivalRow({
           </span>
         ) : recordLabel ? (
           <span className="chip amber">for {recordLabel}</span>
+        ) : suggested ? (
+          <span className={`chip ${suggested.tone}`}>
+            {suggested.tone === "moss" ? <Paperclip size={11} aria-hidden="true" /> : null} {suggested.words}
+          </span>
         ) : arrival.children.length > 0 ? (
           <span className="chip">{countText(arrival.children.length, "part")}</span>
         ) : arrival.parent ? (
@@ -115,6 +121,19 @@ export function ArrivalRow({
       </div>
     </div>
   );
+}
+
+/** What a list says of the program's first suggestion; null when it has none worth saying. */
+export function suggestionChip(
+  arrival: Pick<ArrivalAnswer, "suggestions" | "none">,
+): { readonly words: string; readonly tone: "moss" | "rust" | "amber" | "" } | null {
+  const best = arrival.suggestions[0];
+  if (!best) return null;
+  if (best.verdict === "warning") return { words: "another bank account", tone: "rust" };
+  if (best.verdict === "alike") return { words: "two records alike", tone: "rust" };
+  if (best.verdict === "sure") return { words: `${best.key} · sure`, tone: "moss" };
+  if (best.verdict === "likely") return { words: `${best.key}?`, tone: "" };
+  return null;
 }
 
 const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);

@@ -17,11 +17,14 @@ import { useKeys } from "../kit/use-keys.ts";
 import { sourceWords, waitingDay } from "../kit/words.ts";
 import { Where } from "../frame/top-slot.tsx";
 import { useMe } from "../people/me-context.tsx";
-import { usePrefetchPaper, Viewer } from "../pages/viewer.tsx";
+import type { PageMark, PickedWords } from "../pages/marks.ts";
+import { Viewer } from "../pages/viewer.tsx";
 import { TimelineDialog } from "../timeline/timeline-dialog.tsx";
 import { ArrivalFacts } from "./arrival-facts.tsx";
 import { DropArea } from "./drop-area.tsx";
 import { FilingSheet, type SheetHandle } from "./filing-sheet.tsx";
+import { ChosenBar } from "./chosen-bar.tsx";
+import { usePrefetchArrival } from "./use-prefetch-arrival.ts";
 import { AskDialog } from "./ask-dialog.tsx";
 import { ArrivalNotes } from "./arrival-notes.tsx";
 import { HandOverDialog } from "./hand-over-dialog.tsx";
@@ -38,7 +41,7 @@ export function ArrivalsScreen() {
   const notices = useNotices();
   const router = useRouter();
   const client = useQueryClient();
-  const prefetch = usePrefetchPaper();
+  const prefetch = usePrefetchArrival();
   const [filter, setFilter] = useQueryStates({
     queue: parseAsString.withDefault(""),
     source: parseAsString.withDefault(""),
@@ -58,6 +61,9 @@ export function ArrivalsScreen() {
   const [renaming, setRenaming] = useState<ArrivalAnswer | null>(null);
   const [timelineOf, setTimelineOf] = useState<string | null>(null);
   const sheet = useRef<SheetHandle>(null);
+  const [marks, setMarks] = useState<readonly PageMark[]>([]);
+  const [wantsWords, setWantsWords] = useState(false);
+  const [pickedWords, setPickedWords] = useState<PickedWords | null>(null);
   const lastTicked = useRef<string | null>(null);
   const waiting = useRef<WaitingListHandle>(null);
   const { list, items, total, isSought, isGone, more, takeOut } = useWaiting(filter, company);
@@ -82,7 +88,7 @@ export function ArrivalsScreen() {
   const currentId = current?.id;
   useEffect(() => {
     // The neighbours are loaded ahead, so that the next paper is there at once.
-    for (const near of [items[index + 1], items[index + 2], items[index - 1]]) if (near) prefetch(`/arrivals/${near.id}`);
+    for (const near of [items[index + 1], items[index + 2], items[index - 1]]) if (near) prefetch(near);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another paper is opened
   }, [currentId]);
   const refresh = (): void => {
@@ -128,6 +134,7 @@ export function ArrivalsScreen() {
       return next;
     });
   const chosen = [...ticked].filter((id) => items.some((a) => a.id === id));
+  const sure = me.may.file ? chosen.filter((id) => items.some((a) => a.id === id && isSure(a))) : [];
   const toBench = (ids: readonly string[]): void => {
     if (ids.length > 0) router.push(`/bench?arrivals=${ids.join(",")}`);
   };
@@ -149,6 +156,7 @@ export function ArrivalsScreen() {
       sheet.current?.lookUp();
     },
     e: () => sheet.current?.properties(),
+    ...Object.fromEntries([1, 2, 3, 4, 5].map((n) => [String(n), () => sheet.current?.suggest(n)])),
     h: () => (chosen.length > 0 ? setHanding(chosen) : current && setHanding([current.id])),
     b: () => toBench(chosen.length > 0 ? chosen : current ? [current.id] : []),
     s: () => (chosen.length > 0 ? setAsking(chosen) : current && setAsking([current.id])),
@@ -236,33 +244,24 @@ export function ArrivalsScreen() {
                 />
               </div>
               {chosen.length > 0 ? (
-                <div className="bar" style={{ background: "var(--amber-1)" }}>
-                  <strong>{chosen.length} chosen</strong>
-                  <Button size="sm" variant="plain" className="ms-auto" onClick={() => toBench(chosen)}>
-                    Bench
-                  </Button>
-                  <Button size="sm" variant="plain" onClick={() => setAsking(chosen)}>
-                    Set aside
-                  </Button>
-                  <Dropdown>
-                    <Dropdown.Toggle size="sm" variant="plain" aria-label="More with the chosen ones">
-                      More
-                    </Dropdown.Toggle>
-                    <Dropdown.Menu>
-                      <Dropdown.Item onClick={() => setHanding(chosen)}>Hand over …</Dropdown.Item>
-                      <Dropdown.Item onClick={() => setTyping(chosen)}>Say the document type …</Dropdown.Item>
-                      <Dropdown.Item
-                        onClick={() => {
-                          acts.readAgain(chosen);
-                          setTicked(new Set());
-                        }}
-                      >
-                        Read again
-                      </Dropdown.Item>
-                      <Dropdown.Item onClick={() => setTicked(new Set(items.map((a) => a.id)))}>Choose all that are shown</Dropdown.Item>
-                    </Dropdown.Menu>
-                  </Dropdown>
-                </div>
+                <ChosenBar
+                  count={chosen.length}
+                  sure={sure.length}
+                  onFileSure={() => {
+                    acts.fileSure(sure);
+                    setTicked(new Set());
+                  }}
+                  onBench={() => toBench(chosen)}
+                  onSetAside={() => setAsking(chosen)}
+                  onHandOver={() => setHanding(chosen)}
+                  onType={() => setTyping(chosen)}
+                  onReadAgain={() => {
+                    acts.readAgain(chosen);
+                    setTicked(new Set());
+                  }}
+                  onChooseAll={() => setTicked(new Set(items.map((a) => a.id)))}
+                  onChooseSure={() => setTicked(new Set(items.filter(isSure).map((a) => a.id)))}
+                />
               ) : null}
               {isGone ? (
                 <div
@@ -310,6 +309,8 @@ export function ArrivalsScreen() {
               {current ? (
                 <Viewer
                   base={`/arrivals/${current.id}`}
+                  marks={marks}
+                  onPick={wantsWords ? setPickedWords : undefined}
                   end={
                     <>
                       <Button variant="quiet" aria-label="To the bench" title="To the bench  B" onClick={() => toBench([current.id])}>
@@ -356,6 +357,9 @@ export function ArrivalsScreen() {
                   arrival={current}
                   handle={sheet}
                   onFiled={onFiled}
+                  onMarks={setMarks}
+                  onWants={setWantsWords}
+                  picked={pickedWords}
                   note={
                     <ArrivalNotes
                       arrival={current}
@@ -437,6 +441,9 @@ export function ArrivalsScreen() {
     </DropArea>
   );
 }
+
+/** Whether the program is sure where a paper belongs. */
+const isSure = (a: ArrivalAnswer): boolean => a.suggestions[0]?.verdict === "sure";
 
 /** The heading that an arrival stands under. */
 const groupOf: Readonly<Record<Exclude<(typeof groupings)[number], "none">, (a: ArrivalAnswer) => string>> = {

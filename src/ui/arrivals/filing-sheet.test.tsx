@@ -43,6 +43,8 @@ const arrival: ArrivalAnswer = {
   claim: null,
   handed: null,
   proposedCuts: [],
+  doubts: [],
+  none: null,
 };
 const order = (key: string) => ({
   id: 1,

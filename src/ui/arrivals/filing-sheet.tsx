@@ -1,28 +1,32 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Fragment, type ReactNode, type Ref, useDeferredValue, useImperativeHandle, useMemo, useRef, useState } from "react";
-import { Button, Form } from "react-bootstrap";
-import { Paperclip, X } from "react-bootstrap-icons";
+import { Fragment, type ReactNode, type Ref, useDeferredValue, useEffect, useImperativeHandle, useMemo, useRef, useState } from "react";
+import { Button } from "react-bootstrap";
 import { problemWords } from "#core/arrivals/problems.ts";
+import { propertiesFromReadings, readingOfProperty } from "#core/documents/fill-from-readings.ts";
 import { prefillProperties } from "#core/documents/prefill-properties.ts";
 import { fieldValuesSchema } from "#core/documents/properties-schema.ts";
-import type { FieldValue, FieldValues } from "#core/records/record-type.ts";
+import type { FieldValues } from "#core/records/record-type.ts";
+import type { Reading } from "#core/reading/reading.ts";
+import { valueOfWords } from "#core/reading/value-of-words.ts";
+import type { ReasonAnswer } from "#server/suggesting/load-suggestions.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import type { Filed } from "#server/documents/file-away.ts";
 import type { ShelfAnswer } from "#server/repository/shelves.ts";
-import type { LookupHit } from "#server/records/look-up.ts";
 import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import { apiGet, ApiProblem, apiSend, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
-import { amountText, countText, dayText } from "../kit/words.ts";
+import { countText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
-import { LookUp, type LookUpHandle } from "../records/look-up.tsx";
+import { type LookUpHandle } from "../records/look-up.tsx";
 import { recordPath } from "../records/record-href.ts";
-import { FieldInput } from "./field-input.tsx";
+import { type Chosen, ClipTo, type Named, sameRecord } from "./clip-to.tsx";
+import { SheetDoubts } from "./sheet-doubts.tsx";
+import { SheetFields } from "./sheet-fields.tsx";
+import { numberPlaces, type PageMark, type PickedWords } from "../pages/marks.ts";
 import { usualType } from "./usual-type.ts";
 import { PlaceSteps } from "./place-steps.tsx";
 
-type Chosen = Pick<RecordAnswer, "company" | "type" | "key" | "title" | "status" | "date" | "amount" | "currency" | "fields" | "above">;
 interface Preview {
   readonly title: string;
   readonly place: { readonly folder: readonly string[]; readonly fileName: string; readonly unassigned: boolean };
@@ -32,7 +36,12 @@ export interface SheetHandle {
   file(): void;
   lookUp(): void;
   properties(): void;
+  /** Takes the suggestion of that number, from 1. */
+  suggest(number: number): void;
 }
+
+/** A type that the program is less sure of is not chosen; the usual one for the record is. */
+const TYPE_FROM = 0.45;
 
 /** The filing sheet: which record, what kind of paper, its properties, and the exact place it will get. */
 export function FilingSheet({
@@ -41,6 +50,9 @@ export function FilingSheet({
   onFiled,
   note,
   actions,
+  onMarks,
+  onWants,
+  picked: words,
 }: {
   arrival: ArrivalAnswer;
   handle: Ref<SheetHandle>;
@@ -48,11 +60,19 @@ export function FilingSheet({
   /** What is to be known before anything is chosen. */
   note?: ReactNode;
   actions: ReactNode;
+  /** What is pointed at on the page from here. */
+  onMarks?: (marks: readonly PageMark[]) => void;
+  /** Whether a field wants words that are pointed at. */
+  onWants?: (wants: boolean) => void;
+  /** Words that were pointed at for the field one is in. */
+  picked?: PickedWords | null;
 }) {
   const { me, company, recordType, documentType } = useMe();
   const notices = useNotices();
   const client = useQueryClient();
-  const tied = arrival.tied;
+  const best = arrival.suggestions[0];
+  const proposed = best && best.verdict !== "none" && best.verdict !== "alike" ? best : null;
+  const tied = arrival.tied ?? proposed;
   const tiedRecord = useQuery({
     queryKey: ["record", tied?.company, tied?.type, tied?.key],
     enabled: tied !== null,
@@ -60,15 +80,20 @@ export function FilingSheet({
     queryFn: ({ signal }) =>
       apiGet<RecordAnswer>(`${recordPath(tied ?? { company: "", type: "", key: "" })}?company=${tied?.company ?? ""}`, signal),
   });
-  // Until somebody chooses, the record that was said on the way in stands.
+  // Until somebody chooses, the record that was said on the way in stands, else the one that the program proposes.
   const [picked, setPicked] = useState<readonly Chosen[] | null>(null);
   const given = useMemo<readonly Chosen[]>(() => (tiedRecord.data ? [tiedRecord.data] : []), [tiedRecord.data]);
   const records = picked ?? given;
+  const main = records[0];
   const setRecords = (change: (now: readonly Chosen[]) => readonly Chosen[]): void => setPicked((now) => change(now ?? given));
   const [pickedType, setPickedType] = useState<string | null>(null);
-  const typeKey =
-    pickedType ?? arrival.proposedType?.type ?? (records[0] ? usualType(me.documentTypes, records[0].type, arrival.queue) : "");
+  const proposedType = arrival.proposedType && arrival.proposedType.certainty >= TYPE_FROM ? arrival.proposedType : null;
+  const typeKey = pickedType ?? proposedType?.type ?? (main ? usualType(me.documentTypes, main.type, arrival.queue) : "");
   const [typed, setTyped] = useState<FieldValues>({});
+  const [active, setActive] = useState<string | null>(null);
+  const [pointed, setPointed] = useState<
+    ReadonlyMap<string, { readonly value: string; readonly page: number; readonly box: PageMark["box"] }>
+  >(new Map());
   const [title, setTitle] = useState<string | null>(null);
   const [tried, setTried] = useState(false);
   const [shelf, setShelf] = useState<number | null>(null);
@@ -80,21 +105,32 @@ export function FilingSheet({
   const lookUp = useRef<LookUpHandle>(null);
   const propertiesBox = useRef<HTMLDivElement>(null);
   const type = documentType(typeKey);
-  const choose = async (hit: Pick<LookupHit, "company" | "type" | "key">): Promise<void> => {
+  const load = async (hit: Named): Promise<Chosen | null> => {
     try {
-      const full = await client.fetchQuery({
+      return await client.fetchQuery({
         queryKey: ["record", hit.company, hit.type, hit.key],
         queryFn: () => apiGet<RecordAnswer>(`${recordPath(hit)}?company=${hit.company}`),
         staleTime: 30_000,
       });
-      setRecords((now) =>
-        now.some((r) => r.company === full.company && r.type === full.type && r.key === full.key) ? now : [...now, full],
-      );
     } catch (error) {
       notices.wrong(error);
+      return null;
     }
   };
-  const values = useMemo(() => (type ? prefillProperties(type.properties, records, typed) : {}), [type, records, typed]);
+  const choose = async (hit: Named): Promise<void> => {
+    const full = await load(hit);
+    if (full) setRecords((now) => (now.some((r) => sameRecord(r, full)) ? now : [...now, full]));
+  };
+  const instead = async (hit: Named): Promise<void> => {
+    const full = await load(hit);
+    if (full) setRecords((now) => [full, ...now.slice(1).filter((r) => !sameRecord(r, full))]);
+  };
+  const values = useMemo(() => {
+    if (!type) return {};
+    // What a person typed goes before what the paper says of itself, and that before what the record says.
+    const read = propertiesFromReadings(type.properties, arrival.readings);
+    return prefillProperties(type.properties, records, { ...read, ...typed });
+  }, [type, records, typed, arrival.readings]);
   const filing = useMemo(
     () => ({
       documentType: typeKey,
@@ -117,7 +153,12 @@ export function FilingSheet({
     placeholderData: (before) => before,
   });
   const filingNow = useMutation({
-    mutationFn: () => apiSend<Filed>("POST", `/arrivals/${arrival.id}/file`, filing),
+    mutationFn: async () => {
+      // Only where a value still is what was pointed at.
+      const places = [...pointed].flatMap(([property, at]) => (values[property] === at.value ? [{ property, ...at }] : []));
+      if (places.length > 0) await apiSend("POST", `/arrivals/${arrival.id}/readings`, { places });
+      return apiSend<Filed>("POST", `/arrivals/${arrival.id}/file`, filing);
+    },
     onSuccess: (filed) => onFiled(filed, arrival),
     onError: (error) => {
       notices.wrong(error);
@@ -137,11 +178,50 @@ export function FilingSheet({
     file,
     lookUp: () => lookUp.current?.focus(),
     properties: () => propertiesBox.current?.querySelector<HTMLElement>("input, select")?.focus(),
+    suggest: (number) => {
+      const wanted = arrival.suggestions[number - 1];
+      if (wanted) void instead(wanted);
+    },
   }));
-  const account = records.find((r) => recordType(r.type)?.kind === "standing") ?? null;
-  const above = records[0]?.above && !records.some((r) => r.type === records[0]?.above?.type) ? records[0].above : null;
+  // Reasons of the main record first, then what was read: the same numbers here and on the page.
+  const suggestion = main ? arrival.suggestions.find((s) => sameRecord(s, main)) : undefined;
+  const shown = useMemo(
+    () => ({
+      reasons: suggestion?.reasons ?? [],
+      readings: (type?.properties ?? []).flatMap((p) => {
+        const reading = readingOfProperty(p.key, arrival.readings);
+        return reading && values[p.key] === reading.value ? [{ reading, property: p.key, label: p.label }] : [];
+      }),
+    }),
+    [suggestion, type, values, arrival.readings],
+  );
+  const numbers = useMemo(() => numberPlaces<ReasonAnswer | Reading>([...shown.reasons, ...shown.readings.map((r) => r.reading)]), [shown]);
+  const marks = useMemo(() => {
+    const made = new Map<number, PageMark>();
+    const put = (number: number | undefined, at: ReasonAnswer | Reading, mark: Pick<PageMark, "words" | "tone" | "now">): void => {
+      if (number === undefined || at.page == null || at.box == null) return;
+      const before = made.get(number);
+      made.set(number, before ? { ...before, now: before.now || mark.now } : { number, page: at.page, box: at.box, ...mark });
+    };
+    for (const r of shown.reasons) put(numbers.get(r), r, { words: r.words, tone: r.against ? "against" : "for", now: false });
+    for (const r of shown.readings) put(numbers.get(r.reading), r.reading, { words: r.label, tone: "for", now: r.property === active });
+    return [...made.values()];
+  }, [shown, numbers, active]);
+  useEffect(() => onMarks?.(marks), [marks, onMarks]);
+  const wants = active !== null;
+  useEffect(() => onWants?.(wants), [wants, onWants]);
+  // Words that were pointed at go to the field one is in, and teach where this sender keeps it.
+  const [taken, setTaken] = useState(words);
+  if (words !== taken) {
+    setTaken(words);
+    const property = type?.properties.find((p) => p.key === active);
+    const value = property && words ? valueOfWords(property.kind, words.text) : null;
+    if (property && words && value !== null) {
+      setTyped((now) => ({ ...now, [property.key]: value }));
+      setPointed((now) => new Map(now).set(property.key, { value, page: words.page, box: words.box }));
+    }
+  }
   const problem = arrival.problem ? problemWords[arrival.problem.code] : null;
-  const types = usualFirst(me.documentTypes, records[0]?.type);
   return (
     <>
       <div className="know" tabIndex={-1}>
@@ -160,147 +240,40 @@ export function FilingSheet({
           </section>
         ) : null}
         {note}
-        <section>
-          <div className="head">
-            <h2>Clip to</h2>
-            <span className="text-2 small">
-              {records.length > 0 ? "and another" : "look up"} <kbd>/</kbd>
-            </span>
-          </div>
-          {records.map((r, i) => (
-            <div key={`${r.company}${r.type}${r.key}`} className={`clip-card ${i === 0 ? "is-main" : ""}`}>
-              <Paperclip size={18} className="loop" aria-hidden="true" />
-              <div style={{ minWidth: 0 }}>
-                <div className="fw-bold">
-                  {recordType(r.type)?.label} <span className="mono">{r.key}</span>
-                </div>
-                <div className="text-2 small">
-                  {[r.title, amountText(r.amount, r.currency), dayText(r.date), r.status].filter(Boolean).join(" · ")}
-                </div>
-                {i > 0 ? (
-                  <button
-                    type="button"
-                    className="btn btn-quiet btn-sm p-0 text-decoration-underline"
-                    onClick={() => setRecords((now) => [r, ...now.filter((o) => o !== r)])}
-                  >
-                    place it here
-                  </button>
-                ) : records.length > 1 ? (
-                  <div className="small text-3">decides the place</div>
-                ) : null}
-              </div>
-              <Button variant="quiet" aria-label={`Take off ${r.key}`} onClick={() => setRecords((now) => now.filter((o) => o !== r))}>
-                <X size={18} />
-              </Button>
-            </div>
-          ))}
-          {above ? (
-            <button
-              type="button"
-              className="clip-card w-100 text-start"
-              onClick={() => void choose({ company: records[0]?.company ?? "", type: above.type, key: above.key })}
-            >
-              <Paperclip size={18} className="loop" aria-hidden="true" />
-              <span style={{ minWidth: 0 }}>
-                <strong>{above.title}</strong> <span className="mono">{above.key}</span>
-                <span className="d-block text-2 small">
-                  {recordType(above.type)?.label.toLowerCase()}, above {records[0]?.key}
-                </span>
-              </span>
-              <span className="text-2">add</span>
-            </button>
-          ) : null}
-          <LookUp
-            handle={lookUp}
-            company={arrival.company ?? company}
-            above={account && records.length === 1 ? account : undefined}
-            onChoose={(hit) => void choose(hit)}
-            placeholder={account && records.length === 1 ? `Beneath ${account.title}` : "Number, name or any field"}
-          />
-          {records.length === 0 && shelves.data && shelves.data.items.length > 0 ? (
-            <Form.Select
-              size="sm"
-              className="mt-2"
-              aria-label="Or put it on a shelf"
-              value={shelf ?? ""}
-              onChange={(e) => setShelf(e.target.value === "" ? null : Number(e.target.value))}
-            >
-              <option value="">or, for a paper of no record, a shelf</option>
-              {shelves.data.items.map((s) => (
-                <option key={s.id} value={s.id}>
-                  {s.path.split("/").join(" › ")}
-                </option>
-              ))}
-            </Form.Select>
-          ) : null}
-          {tried && records.length === 0 && shelf === null ? (
-            <div className="problem mt-1">Choose the record this paper belongs to.</div>
-          ) : null}
-        </section>
-        <section ref={propertiesBox}>
-          <div className="field-row">
-            <label htmlFor="sheet-type">Document type</label>
-            <Form.Select
-              id="sheet-type"
-              value={typeKey}
-              isInvalid={tried && !type}
-              onChange={(e) => setPickedType(e.target.value)}
-              className="fw-bold"
-            >
-              <option value="">Choose …</option>
-              {types.usual.length > 0 ? (
-                <optgroup label={`Usual for ${recordType(records[0]?.type ?? "")?.plural.toLowerCase() ?? "it"}`}>
-                  {types.usual.map((t) => (
-                    <option key={t.key} value={t.key}>
-                      {t.label}
-                    </option>
-                  ))}
-                </optgroup>
-              ) : null}
-              {types.others.length > 0 ? (
-                <optgroup label={types.usual.length > 0 ? "Others" : "All"}>
-                  {types.others.map((t) => (
-                    <option key={t.key} value={t.key}>
-                      {t.label}
-                    </option>
-                  ))}
-                </optgroup>
-              ) : null}
-            </Form.Select>
-          </div>
-          {type ? (
-            <>
-              <div className="field-row">
-                <label htmlFor="sheet-title">Title</label>
-                <Form.Control
-                  id="sheet-title"
-                  value={title ?? preview.data?.title ?? ""}
-                  onChange={(e) => setTitle(e.target.value || null)}
-                  maxLength={200}
-                />
-              </div>
-              {type.properties.map((p) => (
-                <div key={p.key} className="field-row">
-                  <label htmlFor={`sheet-${p.key}`}>{p.label}</label>
-                  <FieldInput
-                    id={`sheet-${p.key}`}
-                    field={p}
-                    value={values[p.key] ?? null}
-                    wrong={wrong.has(p.key)}
-                    onChange={(value: FieldValue) => setTyped((now) => ({ ...now, [p.key]: value ?? "" }))}
-                  />
-                  {wrong.has(p.key) ? (
-                    <div className="problem">
-                      {p.label} {wrong.get(p.key)}.
-                    </div>
-                  ) : null}
-                </div>
-              ))}
-            </>
-          ) : (
-            <p className="text-2 mb-0">The properties follow from the type.</p>
-          )}
-        </section>
+        <ClipTo
+          records={records}
+          suggestions={arrival.suggestions}
+          numbers={numbers}
+          company={arrival.company ?? company}
+          shelves={shelves.data?.items ?? []}
+          shelf={shelf}
+          lacks={tried && records.length === 0 && shelf === null}
+          handle={lookUp}
+          onAdd={(hit) => void choose(hit)}
+          onInstead={(hit) => void instead(hit)}
+          onFirst={(r) => setRecords((now) => [r, ...now.filter((o) => o !== r)])}
+          onTakeOff={(r) => setRecords((now) => now.filter((o) => o !== r))}
+          onShelf={setShelf}
+        />
+        <SheetDoubts doubts={arrival.doubts} />
+        <SheetFields
+          box={propertiesBox}
+          typeKey={typeKey}
+          typeCertainty={pickedType === null && proposedType ? proposedType.certainty : null}
+          mainType={main?.type}
+          type={type}
+          title={title}
+          shownTitle={preview.data?.title ?? ""}
+          values={values}
+          readings={arrival.readings}
+          numbers={numbers}
+          wrong={wrong}
+          tried={tried}
+          onType={setPickedType}
+          onTitle={setTitle}
+          onValue={(property, value) => setTyped((now) => ({ ...now, [property]: value ?? "" }))}
+          onEnter={setActive}
+        />
         {arrival.children.length > 0 ? (
           <section className="text-2 small">
             {countText(arrival.children.length, "part")} of this mail {arrival.children.length === 1 ? "stands" : "stand"} in Arrivals as{" "}
@@ -344,12 +317,4 @@ export function FilingSheet({
       </div>
     </>
   );
-}
-
-function usualFirst<T extends { readonly usualFor: readonly string[] }>(
-  types: readonly T[],
-  recordType: string | undefined,
-): { usual: readonly T[]; others: readonly T[] } {
-  const usual = recordType === undefined ? [] : types.filter((t) => t.usualFor.includes(recordType));
-  return { usual, others: types.filter((t) => !usual.includes(t)) };
 }

@@ -69,6 +69,23 @@ export function useArrivalActs({
         },
       );
     },
+    /** Files those of them that the program is sure of; undone from each one's document. */
+    fileSure: (ids: readonly string[]): void => {
+      goOnFrom(ids);
+      bulk.mutate(
+        { ids, action: "fileSure" },
+        {
+          onSuccess: (answer) => {
+            if (answer.done > 0)
+              notices.done(`${countText(answer.done, "paper")} filed`, {
+                more: "Each is on its record; Find lists them under added by you.",
+              });
+            if (answer.failures.length > 0)
+              notices.wrong(new Error(`${countText(answer.failures.length, "paper")} left to you: ${answer.failures[0]?.why}`));
+          },
+        },
+      );
+    },
     handOver: (ids: readonly string[], { whom, word, ...to }: HandOverWish): void => {
       goOnFrom(ids);
       bulk.mutate(

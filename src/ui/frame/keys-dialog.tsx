@@ -22,6 +22,7 @@ const keys: readonly (readonly [string, readonly (readonly [string, string])[]])
   [
     "On the sheet",
     [
+      ["1 … 5", "take that suggestion"],
       ["/", "look up a record"],
       ["E", "properties"],
       ["F", "file and go to the next"],
@@ -52,6 +53,7 @@ const keys: readonly (readonly [string, readonly (readonly [string, string])[]])
       ["W", "fit the width"],
       ["R", "turn"],
       ["Ctrl F", "search in it"],
+      ["in a field", "click the words it is to have; Shift click for several, or draw a box"],
     ],
   ],
 ];

@@ -12,8 +12,10 @@ import { useNotices } from "../kit/notices.tsx";
 import { Empty, Trouble } from "../kit/parts.tsx";
 import { useKeys } from "../kit/use-keys.ts";
 import { countText } from "../kit/words.ts";
+import type { PageMark, PickedWords } from "./marks.ts";
+import { WordLayer } from "./word-layer.tsx";
 import { Icon } from "../kit/icon.tsx";
-import { MailView, TableView, TextView } from "./plain-views.tsx";
+import { InvoiceView, MailView, TableView, TextView } from "./plain-views.tsx";
 
 /** Widths of page pictures that the server makes; asked for so that a screen's dots are used. */
 const widths = [480, 960, 1600, 2400] as const;
@@ -37,10 +39,22 @@ export function usePrefetchPaper(): (base: string) => void {
  * Shows a paper: pages as pictures with their words over them (to select and search), tables and text for the rest. `base` is the API's
  * address of the arrival or document. Nothing in a paper can run: pictures and plain text are all that reaches the page.
  */
-export function Viewer({ base, end }: { base: string; end?: ReactNode }) {
+export function Viewer({
+  base,
+  end,
+  marks = [],
+  onPick,
+}: {
+  base: string;
+  end?: ReactNode;
+  /** What is pointed at from beside the paper. */
+  marks?: readonly PageMark[];
+  /** Takes words that are pointed at, while somebody wants them. */
+  onPick?: ((picked: PickedWords) => void) | undefined;
+}) {
   // The size stays from paper to paper; turn, page and search begin anew with each.
   const [zoom, setZoom] = useState<Zoom>("width");
-  return <OnePaper key={base} base={base} end={end} zoom={zoom} setZoom={setZoom} />;
+  return <OnePaper key={base} base={base} end={end} zoom={zoom} setZoom={setZoom} marks={marks} onPick={onPick} />;
 }
 
 type Zoom = number | "width";
@@ -50,9 +64,13 @@ function OnePaper({
   end,
   zoom,
   setZoom,
+  marks,
+  onPick,
 }: {
   base: string;
   end: ReactNode;
+  marks: readonly PageMark[];
+  onPick: ((picked: PickedWords) => void) | undefined;
   zoom: Zoom;
   setZoom: (next: Zoom | ((now: Zoom) => Zoom)) => void;
 }) {
@@ -101,6 +119,15 @@ function OnePaper({
   useEffect(() => {
     if (current) scroller.current?.querySelector(`[data-page="${current.page}"]`)?.scrollIntoView({ block: "nearest" });
   }, [current]);
+  // The page follows the field that one is in.
+  const followed = marks.find((m) => m.now);
+  const followedKey = followed ? `${followed.page} ${followed.number}` : null;
+  useEffect(() => {
+    if (followedKey === null) return;
+    const [on, number] = followedKey.split(" ");
+    const page = scroller.current?.querySelector(`[data-page="${on}"]`);
+    (page?.querySelector(`[data-mark="${number}"]`) ?? page)?.scrollIntoView({ block: "nearest" });
+  }, [followedKey]);
   const change = (direction: 1 | -1): void =>
     setZoom((now) => {
       const from = now === "width" ? 100 : now;
@@ -224,7 +251,7 @@ function OnePaper({
           />
         ) : null}
         {view.isError ? <Trouble {...wordsOf(view.error)} again={() => void view.refetch()} /> : null}
-        {data ? <Body data={data} base={base} zoom={zoom} turn={turn} hits={hits} current={current} /> : null}
+        {data ? <Body data={data} base={base} zoom={zoom} turn={turn} hits={hits} current={current} marks={marks} onPick={onPick} /> : null}
       </div>
     </>
   );
@@ -237,7 +264,11 @@ function Body({
   turn,
   hits,
   current,
+  marks,
+  onPick,
 }: {
+  marks: readonly PageMark[];
+  onPick: ((picked: PickedWords) => void) | undefined;
   data: ContentView;
   base: string;
   zoom: number | "width";
@@ -253,9 +284,20 @@ function Body({
     );
   if (data.pictures)
     return data.pages.map((p) => (
-      <Page key={p.number} base={base} page={p} zoom={zoom} turn={turn} hits={hits.filter((h) => h.page === p.number)} current={current} />
+      <Page
+        key={p.number}
+        base={base}
+        page={p}
+        zoom={zoom}
+        turn={turn}
+        hits={hits.filter((h) => h.page === p.number)}
+        current={current}
+        marks={marks.filter((m) => m.page === p.number)}
+        onPick={onPick}
+      />
     ));
   const problem = data.problem ? problemWords[data.problem.code] : null;
+  if (data.outline?.kind === "invoice") return <InvoiceView invoice={data.outline.invoice} />;
   if (data.outline?.kind === "mail") return <MailView mail={data.outline} />;
   if (data.outline?.kind === "table") return <TableView sheets={data.outline.sheets} />;
   if (data.text) return <TextView text={data.text} mono={data.kind === "xml" || data.kind === "text"} />;
@@ -287,7 +329,11 @@ function Page({
   turn,
   hits,
   current,
+  marks,
+  onPick,
 }: {
+  marks: readonly PageMark[];
+  onPick: ((picked: PickedWords) => void) | undefined;
   base: string;
   page: ContentView["pages"][number];
   zoom: number | "width";
@@ -347,33 +393,13 @@ function Page({
         }}
       >
         {near ? <img src={`/api/v1${base}/pages/${page.number}.jpg?width=${width}`} alt={`Page ${page.number}`} draggable={false} /> : null}
-        {words.data?.words.map((w, i) => (
-          <span
-            key={i}
-            className="word"
-            style={{
-              left: share(w.box[0], page.width),
-              top: share(w.box[1], page.height),
-              width: share(w.box[2], page.width),
-              height: share(w.box[3], page.height),
-              fontSize: `${(w.box[3] / page.width) * 88}cqw`,
-            }}
-          >
-            {w.text}{" "}
-          </span>
-        ))}
-        {hits.map((h, i) => (
-          <span
-            key={i}
-            className={`hit ${h === current ? "now" : ""}`}
-            style={{
-              left: share(h.box[0] - 1, page.width),
-              top: share(h.box[1] - 1, page.height),
-              width: share(h.box[2] + 2, page.width),
-              height: share(h.box[3] + 2, page.height),
-            }}
-          />
-        ))}
+        <WordLayer
+          page={page}
+          words={words.data?.words ?? []}
+          hits={hits.map((h) => ({ box: h.box, now: h === current }))}
+          marks={marks}
+          onPick={onPick}
+        />
       </div>
     </div>
   );
@@ -390,5 +416,6 @@ function pageAt(scroller: HTMLElement): number {
 function kindWords(view: ContentView): string {
   if (view.outline?.kind === "mail") return `mail, ${countText(view.outline.parts.length, "part")}`;
   if (view.outline?.kind === "table") return countText(view.outline.sheets.length, "sheet");
+  if (view.outline?.kind === "invoice") return `e-invoice, ${view.outline.invoice.syntax}`;
   return view.kind === "docx" ? "Word document, as text" : view.kind === "xml" ? "XML, as text" : view.kind === "text" ? "text" : "";
 }

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { mailAnswers } from "#core/arrivals/mail-in.ts";
 import { manySchema } from "../../arrivals/change-many.ts";
+import { pointedSchema } from "../../suggesting/point-out.ts";
 import { filingSchema } from "../../documents/file-away.ts";
 import { define, arrivalParams, arrivalPageParams, reason, pictureQuery, contentQuery, arrivalQuery } from "./operation.ts";
 
@@ -24,7 +25,7 @@ export const arrivalsOperations = define({
   bulkArrivals: {
     method: "POST",
     path: "/arrivals/bulk",
-    summary: "Set aside, restore, read again, hand over, or say the type of many",
+    summary: "Set aside, restore, read again, hand over, say the type of many, or file those that the program is sure of",
     body: manySchema,
     answers: "{done, failures}",
   },
@@ -83,6 +84,14 @@ export const arrivalsOperations = define({
     params: arrivalParams,
     body: filingSchema,
     answers: "{title, properties, folder, fileName, path}",
+  },
+  pointOut: {
+    method: "POST",
+    path: "/arrivals/{id}/readings",
+    summary: "Put readings right by where they stand on the page; teaches its sender's layout",
+    params: arrivalParams,
+    body: pointedSchema,
+    answers: "{learnt}",
   },
   setAside: {
     method: "POST",

@@ -1,0 +1,74 @@
+import type { EvidenceKind } from "./match-weights.ts";
+import type { Clash, Reason } from "./suggest-records.ts";
+
+/** What each reason says on its chip; `{about}` is what of the record it is about. One table, so that nobody words them twice. */
+export const reasonWords = {
+  said: "said on the way in",
+  code: "barcode says {about}",
+  ownNumber: "the paper's own number",
+  orderNamed: "order number",
+  keyNamed: "its number is on the page",
+  keyInName: "number in the file's name",
+  keyLike: "number, misread",
+  digitsNamed: "order number",
+  keyNear: "nearly its number",
+  numberNamed: "same document number",
+  referenceNamed: "its reference is on the page",
+  orderOfIt: "belongs to that order",
+  titleNamed: "names {about}",
+  senderIban: "the account's IBAN",
+  senderVat: "the account's VAT number",
+  senderMail: "the account's mail address",
+  senderName: "the account's name",
+  otherSender: "from {about}, not its account",
+  subjectNamed: "number in the mail's subject",
+  totalFits: "total fits",
+  netFits: "net fits",
+  amountOff: "total differs, {about}",
+  amountFar: "total is far off, {about}",
+  vesselNamed: "names {about}",
+  routeNamed: "names the route",
+  dayFits: "same day",
+  usualRecord: "usual for this type",
+  oddRecord: "unusual for this type",
+  closed: "it is {about}",
+  companyFits: "addressed to this company",
+  otherCompany: "addressed to the other company",
+  recent: "recent",
+  old: "an old one",
+  base: "",
+} as const satisfies Record<EvidenceKind, string>;
+
+/** Reasons too faint to be shown: they weigh, but nobody decides by them. */
+const faint: ReadonlySet<EvidenceKind> = new Set(["base", "usualRecord", "recent", "companyFits"]);
+
+/** The words of a reason; null for one that is not shown. */
+export function wordsOfReason(reason: Reason): string | null {
+  return faint.has(reason.kind) ? null : reasonWords[reason.kind].replace("{about}", reason.about);
+}
+
+/** What a clash says, and what to do. */
+export const clashWords = {
+  "other-sender": "The paper is from {detail}, which is not the account of this record.",
+  "other-company": "The paper is addressed to the other company.",
+  closed: "This record is {detail}.",
+  "amount-far": "The record says {detail}; the paper says something quite different.",
+  "iban-differs":
+    "The paper names the bank account {detail}. It is not the one we know of this account: ask them by telephone before anything is paid.",
+  alike: "{detail} is as likely: look at what tells them apart.",
+} as const satisfies Record<Clash, string>;
+
+/** The words of a clash. */
+export const wordsOfClash = (clash: { readonly code: Clash; readonly detail: string }): string =>
+  clashWords[clash.code].replace("{detail}", clash.detail);
+
+/** What a sure suggestion, and one that is not, says in a list. */
+export function verdictOf(
+  suggestion: { readonly certainty: number; readonly clashes: readonly { readonly code: Clash }[] } | undefined,
+  sureFrom: number,
+): "sure" | "likely" | "alike" | "warning" | "none" {
+  if (!suggestion || suggestion.certainty < 0.35) return suggestion?.clashes.some((c) => c.code === "alike") ? "alike" : "none";
+  if (suggestion.clashes.some((c) => c.code === "iban-differs")) return "warning";
+  if (suggestion.clashes.some((c) => c.code === "alike")) return "alike";
+  return suggestion.certainty >= sureFrom && suggestion.clashes.length === 0 ? "sure" : "likely";
+}

@@ -1,0 +1,212 @@
+import { foldText } from "../shared/fold-text.ts";
+import { foldLabel } from "./labels.ts";
+import type { Box, ReadPage } from "./page-lines.ts";
+
+/** A document type as far as telling it needs. */
+export interface TypeToTell {
+  readonly key: string;
+  readonly label: string;
+}
+
+/** A word that decided, and where it stands. */
+export interface DecidingWord {
+  readonly text: string;
+  readonly page: number | null;
+  readonly box: Box | null;
+}
+
+export interface JudgedType {
+  readonly type: string;
+  readonly certainty: number;
+  readonly words: readonly DecidingWord[];
+}
+
+/** What papers of the trade call themselves in English, German and French, by the keys of the usual document types. */
+const headings: Readonly<Record<string, string>> = {
+  bookingRequest: "booking request|freight request|buchungsanfrage|demande de reservation|request for freight",
+  bookingConfirmation: "booking confirmation|buchungsbestatigung|confirmation de reservation",
+  packingList: "packing list|packing note|packliste|liste de colisage",
+  loadingList: "loading list|ladeliste|liste de chargement",
+  temperatureLog: "temperature log|temperature record|temperaturprotokoll|releve de temperature",
+  dangerousGoodsNote: "dangerous goods note|dangerous goods declaration|gefahrgutdeklaration|declaration de marchandises dangereuses",
+  customsForm: "customs declaration|customs form|zollanmeldung|declaration en douane",
+  charterAgreement: "charter agreement|charter party|chartervertrag|contrat d affretement",
+  customerAgreement: "customer agreement|framework agreement|rahmenvertrag|contrat cadre",
+  salesInvoice: "invoice|tax invoice|rechnung|facture",
+  creditNote: "credit note|credit memo|gutschrift|avoir",
+  remittanceAdvice: "remittance advice|payment advice|zahlungsavis|avis de paiement|avis de virement",
+  quotation: "quotation|quote|offer|our offer|angebot|offerte|devis",
+  purchaseOrder: "purchase order|bestellung|bon de commande|commande",
+  orderConfirmation:
+    "order confirmation|order acknowledgement|sales order confirmation|auftragsbestatigung|confirmation de commande|accuse de reception de commande",
+  deliveryNote:
+    "delivery note|despatch note|dispatch note|goods delivery note|delivery ticket|lieferschein|bon de livraison|bordereau de livraison",
+  supplierInvoice:
+    "invoice|tax invoice|vat invoice|commercial invoice|sales invoice|rechnung|schlussrechnung|abschlagsrechnung|facture|bill",
+  supplierStatement:
+    "statement|statement of account|account statement|customer statement|kontoauszug|saldenmitteilung|offene posten|releve de compte|releve",
+  supplierCreditNote: "credit note|credit memo|gutschrift|rechnungskorrektur|avoir|note de credit|facture d avoir",
+  reminder: "reminder|payment reminder|final reminder|overdue notice|mahnung|zahlungserinnerung|rappel|relance|lettre de relance",
+  certificate: "certificate|zertifikat|bescheinigung|certificat|attestation",
+  batchCertificate: "batch certificate|certificate of conformity|certificate of analysis|chargenzertifikat|certificat de lot",
+  medicalCertificate: "medical certificate|medical fitness|seafarer medical|certificat medical|tauglichkeitszeugnis",
+  crewContract:
+    "crew contract|contract of employment|employment agreement|arbeitsvertrag|heuervertrag|contrat de travail|contrat d engagement",
+  appraisal: "appraisal|performance review|beurteilung|evaluation",
+  claimForm: "claim form|notice of claim|damage claim|schadensanzeige|declaration de sinistre",
+  surveyReport: "survey report|survey|gutachten|rapport d expertise",
+  drawing: "drawing|general arrangement|zeichnung|plan",
+  bankStatement: "bank statement|account statement|kontoauszug|releve bancaire|releve de compte bancaire",
+  reconciliationSheet: "reconciliation|bank reconciliation|abstimmung|rapprochement bancaire",
+  journalSupport: "journal support|journal voucher",
+  minutes: "minutes|minutes of meeting|protokoll|proces verbal|compte rendu",
+  letter: "letter|dear sir or madam|dear sirs|sehr geehrte damen und herren|madame monsieur",
+};
+/** Types that a paper of ours has, and those of papers that others send us. */
+const ours = new Set(["salesInvoice", "creditNote", "purchaseOrder", "bookingConfirmation", "loadingList", "reconciliationSheet"]);
+const theirs = new Set([
+  "supplierInvoice",
+  "supplierCreditNote",
+  "supplierStatement",
+  "deliveryNote",
+  "orderConfirmation",
+  "reminder",
+  "packingList",
+  "bookingRequest",
+]);
+
+/** How often words stood on papers of each type, and how many papers there were: what was learnt from what people filed. */
+export interface TypeModel {
+  readonly papers: ReadonlyMap<string, number>;
+  readonly words: ReadonlyMap<string, ReadonlyMap<string, number>>;
+}
+/** A model that knows nothing yet. */
+export const emptyModel: TypeModel = { papers: new Map(), words: new Map() };
+/** Words of a paper that are learnt and asked: its beginning tells its type. */
+const WORDS_TAKEN = 90;
+/** Weight of learnt words against headings. */
+const LEARNT = 0.45;
+const LEARNT_MOST = 6;
+
+/** The words of a paper that tell its type: folded, without figures, each once; where it came from is one of them. */
+export function tellingWords(text: string, sender: string | null, queue: string | null): readonly string[] {
+  const words = new Set<string>();
+  for (const word of foldText(text.slice(0, 4000)).split(/[^\p{L}]+/u)) {
+    if (word.length >= 3 && word.length <= 24) words.add(word);
+    if (words.size >= WORDS_TAKEN) break;
+  }
+  const domain = /@([a-z0-9.-]+)/i.exec(sender ?? "")?.[1];
+  if (domain) words.add(`from:${domain.toLowerCase()}`);
+  if (queue !== null) words.add(`queue:${queue}`);
+  return [...words];
+}
+
+/** A model out of papers whose type people confirmed. The same papers give the same model. */
+export function learnTypes(papers: readonly { readonly type: string; readonly words: readonly string[] }[]): TypeModel {
+  const counts = new Map<string, number>();
+  const words = new Map<string, Map<string, number>>();
+  for (const paper of papers) {
+    counts.set(paper.type, (counts.get(paper.type) ?? 0) + 1);
+    for (const word of paper.words) {
+      const of = words.get(word) ?? new Map<string, number>();
+      of.set(paper.type, (of.get(paper.type) ?? 0) + 1);
+      words.set(word, of);
+    }
+  }
+  return { papers: counts, words };
+}
+
+/** Which type a paper is, the likeliest first, with the words that decided. `isOurs` says whether it bears our own name as its sender; null when unknown. */
+export function judgeType(
+  pages: readonly ReadPage[],
+  about: {
+    readonly words: readonly string[];
+    readonly subject: string;
+    readonly fileName: string;
+    readonly isMail: boolean;
+    readonly isOurs: boolean | null;
+  },
+  types: readonly TypeToTell[],
+  model: TypeModel,
+): readonly JudgedType[] {
+  const shown = headingsOn(pages);
+  const outside = foldLabel(`${about.fileName.replace(/[_-]/g, " ")} ${about.subject}`);
+  const all = [...model.papers.values()].reduce((s, n) => s + n, 0);
+  const scored = types.map((type) => {
+    const phrases = [...new Set([...(headings[type.key] ?? "").split("|"), foldLabel(type.label)])].filter((p) => p !== "");
+    let score = 0;
+    const words: DecidingWord[] = [];
+    for (const h of shown) {
+      const hit = phrases
+        .filter((p) => h.folded === p || h.folded.startsWith(`${p} `) || h.folded.endsWith(` ${p}`))
+        .sort((a, b) => b.length - a.length)[0];
+      if (hit === undefined) continue;
+      // A heading says it alone; a longer name is a plainer one ("bank statement" before "statement").
+      const worth = h.strength * (h.folded === hit ? 1 : 0.6) + hit.split(" ").length * 0.25;
+      if (worth > score) score = worth;
+      words.push({ text: h.text, page: h.page, box: h.box });
+    }
+    if (phrases.some((p) => p.length >= 5 && ` ${outside} `.includes(` ${p} `))) score += 1.2;
+    if (about.isMail) score += type.key === "mail" ? 7 : 0;
+    if (about.isOurs !== null)
+      score +=
+        (ours.has(type.key) === about.isOurs && (ours.has(type.key) || theirs.has(type.key)) ? 0.9 : 0) -
+        ((ours.has(type.key) && !about.isOurs) || (theirs.has(type.key) && about.isOurs) ? 1.6 : 0);
+    else if (theirs.has(type.key)) score += 0.3;
+    return { type: type.key, score: score + learntFor(type.key, about.words, model, all), words: words.slice(0, 3) };
+  });
+  scored.sort((a, b) => b.score - a.score || (a.type < b.type ? -1 : 1));
+  const highest = scored[0]?.score ?? 0;
+  // Nothing that speaks for any of them: a type of its own, "none that we can tell".
+  const sum = scored.reduce((s, x) => s + Math.exp(x.score - highest), Math.exp(1.8 - highest));
+  return scored
+    .slice(0, 4)
+    .map((s) => ({ type: s.type, certainty: Math.round((Math.exp(s.score - highest) / sum) * 1000) / 1000, words: s.words }))
+    .filter((s) => s.certainty >= 0.05);
+}
+
+/** What was learnt, as log-odds against the usual: words with the type's share of papers, smoothed. */
+function learntFor(type: string, words: readonly string[], model: TypeModel, all: number): number {
+  const papers = model.papers.get(type) ?? 0;
+  if (papers === 0 || all === 0) return 0;
+  let sum = 0;
+  for (const word of words) {
+    const of = model.words.get(word);
+    if (!of) continue;
+    const here = of.get(type) ?? 0;
+    let everywhere = 0;
+    for (const n of of.values()) everywhere += n;
+    sum += Math.log((here + 0.3) / (papers + 0.6)) - Math.log((everywhere - here + 0.3) / (all - papers + 0.6));
+  }
+  return Math.max(-LEARNT_MOST, Math.min(LEARNT_MOST, sum * LEARNT));
+}
+
+/** Phrases that may be a heading: short, in the upper half of the first page, larger or in capitals the stronger. */
+function headingsOn(pages: readonly ReadPage[]): readonly (DecidingWord & { readonly folded: string; readonly strength: number })[] {
+  const found: (DecidingWord & { folded: string; strength: number })[] = [];
+  for (const page of pages.slice(0, 2))
+    for (const phrase of page.lines.flat()) {
+      if (phrase.words.length > 8 || phrase.box[1] > page.height * (page.isDrawn ? 0.6 : 1)) continue;
+      const folded = foldLabel(phrase.text.replace(/\S*\d\S*/g, " "));
+      if (folded === "") continue;
+      const size = phrase.box[3] / page.letter;
+      const capitals = phrase.text === phrase.text.toUpperCase() && /\p{L}{4}/u.test(phrase.text);
+      const high = 1 - phrase.box[1] / page.height;
+      const strength =
+        1.8 +
+        Math.min(2, Math.max(0, size - 1.05) * 4) +
+        (capitals ? 1.2 : 0) +
+        high +
+        (phrase.words.length <= 3 ? 0.6 : 0) -
+        (page.number > 1 ? 1.5 : 0) -
+        (/:/.test(phrase.text) ? 2 : 0);
+      found.push({
+        text: phrase.text,
+        page: page.isDrawn ? page.number : null,
+        box: page.isDrawn ? phrase.box : null,
+        folded,
+        strength: Math.max(0.2, strength),
+      });
+    }
+  return found;
+}

@@ -1,0 +1,170 @@
+import type { Word } from "../pages/page-text.ts";
+import { addTurns, type Quarter, turnBox } from "../pages/turn-box.ts";
+
+export type Box = Word["box"];
+
+/** Words of one line that stand close together: a label, a value, a cell of a table. */
+export interface Phrase {
+  readonly text: string;
+  readonly words: readonly Word[];
+  readonly box: Box;
+  /** Index of its line on the page. */
+  readonly line: number;
+}
+
+/** A page as reading sees it: lines of phrases, from the top. */
+export interface ReadPage {
+  readonly number: number;
+  readonly width: number;
+  readonly height: number;
+  readonly lines: readonly (readonly Phrase[])[];
+  /** Usual height of its letters, points. */
+  readonly letter: number;
+  /** False when its words have no place on a picture: running text, a mail. */
+  readonly isDrawn: boolean;
+  /** Whether its words were read off a picture, with the mistakes that come of it. */
+  readonly fromPicture: boolean;
+  /** How its words were turned to stand upright, and the size of the page before; null when they were not. */
+  readonly turned: Turned | null;
+}
+export interface Turned {
+  readonly by: Quarter;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** A box of an upright page, on the page as its words are kept. */
+export function keptBox(page: ReadPage, box: Box): Box {
+  if (!page.turned) return box;
+  const [x, y, width, height] = turnBox(box, addTurns(0, -page.turned.by), page.width, page.height);
+  return [x, y, width, height];
+}
+
+/** Words with a wider gap between them, in letter heights, belong to different phrases. */
+const GAP = 0.95;
+/** Words looked at of one page; a page with more is a table of thousands of rows. */
+const WORDS_MAX = 6000;
+
+/** The smallest box around boxes; throws for none. */
+export function boxAround(boxes: readonly Box[]): Box {
+  if (boxes.length === 0) throw new RangeError("no box");
+  const left = Math.min(...boxes.map((b) => b[0]));
+  const top = Math.min(...boxes.map((b) => b[1]));
+  const round = (n: number): number => Math.round(n * 100) / 100;
+  return [
+    round(left),
+    round(top),
+    round(Math.max(...boxes.map((b) => b[0] + b[2])) - left),
+    round(Math.max(...boxes.map((b) => b[1] + b[3])) - top),
+  ];
+}
+
+/** Groups a page's words to lines and phrases by where they stand, whatever order they came in. Same words, same lines. */
+export function linesOfPage(page: {
+  readonly number: number;
+  readonly widthPoints: number;
+  readonly heightPoints: number;
+  readonly words: readonly Word[];
+  readonly fromPicture?: boolean;
+  readonly turned?: Turned;
+}): ReadPage {
+  const words = page.words
+    .slice(0, WORDS_MAX)
+    .filter((w) => w.text.trim() !== "" && w.box[3] > 0)
+    .flatMap(partedLabel);
+  const heights = words.map((w) => w.box[3]).sort((a, b) => a - b);
+  const letter = heights[Math.floor(heights.length / 2)] ?? 10;
+  const rows: { middle: number; words: Word[] }[] = [];
+  for (const word of [...words].sort((a, b) => middleOf(a) - middleOf(b) || a.box[0] - b.box[0])) {
+    const middle = middleOf(word);
+    const row = rows.at(-1);
+    if (row && Math.abs(middle - row.middle) <= Math.min(letter, word.box[3]) * 0.5) row.words.push(word);
+    else rows.push({ middle, words: [word] });
+  }
+  const lines = rows.map((row, line) => phrasesOf(row.words, line));
+  return {
+    number: page.number,
+    width: page.widthPoints,
+    height: page.heightPoints,
+    lines,
+    letter,
+    isDrawn: true,
+    fromPicture: page.fromPicture ?? false,
+    turned: page.turned ?? null,
+  };
+}
+
+/** A label that its value was set against without a blank, "Date:18/11/2026" or "No.77-3108", is two words; each keeps its share of the box. */
+function partedLabel(word: Word): readonly Word[] {
+  const label = /^[(]?[A-Za-zÀ-ÿ/]{1,16}[.:#°º]{1,2}(?=[A-Z£€$]{0,6}[-/ ]?\d)/.exec(word.text)?.[0];
+  if (label === undefined || /^(www|http|https|ftp)\b/i.test(label)) return [word];
+  const [x, y, width, height] = word.box;
+  const share = (width * label.length) / word.text.length;
+  return [
+    { text: label, box: [x, y, share, height] },
+    { text: word.text.slice(label.length), box: [x + share, y, width - share, height] },
+  ];
+}
+
+const middleOf = (w: Word): number => w.box[1] + w.box[3] / 2;
+
+function phrasesOf(words: readonly Word[], line: number): readonly Phrase[] {
+  const phrases: Phrase[] = [];
+  let run: Word[] = [];
+  const end = (): void => {
+    if (run.length > 0) phrases.push(phraseOf(run, line));
+    run = [];
+  };
+  for (const word of [...words].sort((a, b) => a.box[0] - b.box[0])) {
+    const last = run.at(-1);
+    if (last && word.box[0] - (last.box[0] + last.box[2]) > GAP * Math.max(last.box[3], word.box[3])) end();
+    run.push(word);
+  }
+  end();
+  return phrases;
+}
+
+/** A phrase of words that follow each other. */
+export function phraseOf(words: readonly Word[], line: number): Phrase {
+  return { text: words.map((w) => w.text).join(" "), words, box: boxAround(words.map((w) => w.box)), line };
+}
+
+/** Lines of running text that are looked at. */
+const LINES_MAX = 1500;
+
+/** Running text as a page of lines: places are only relative to each other, for texts of mails and office files. */
+export function linesOfText(text: string, number = 1): ReadPage {
+  const lines: (readonly Phrase[])[] = [];
+  const rows = text.split(/\r\n|\n|\r|\f/, LINES_MAX);
+  rows.forEach((row, y) => {
+    const phrases: Phrase[] = [];
+    let at = 0;
+    // Two blanks or a tab part phrases, as columns are set in plain text.
+    for (const piece of row.slice(0, 2000).split(/(\t+| {2,})/)) {
+      const words = wordsIn(piece, at, y);
+      if (words.length > 0) phrases.push(phraseOf(words, lines.length));
+      at += piece.startsWith("\t") ? 8 : piece.length;
+    }
+    if (phrases.length > 0) lines.push(phrases);
+  });
+  return {
+    number,
+    width: 600,
+    height: Math.max(800, rows.length * 12),
+    lines,
+    letter: 10,
+    isDrawn: false,
+    fromPicture: false,
+    turned: null,
+  };
+}
+
+function wordsIn(piece: string, from: number, row: number): readonly Word[] {
+  const words: Word[] = [];
+  let at = from;
+  for (const part of piece.split(" ")) {
+    if (part.trim() !== "") words.push({ text: part.trim(), box: [at * 6, row * 12, part.length * 6, 10] });
+    at += part.length + 1;
+  }
+  return words;
+}

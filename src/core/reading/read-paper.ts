@@ -1,0 +1,427 @@
+import { foldReference } from "../shared/fold-text.ts";
+import { checkSums, type Sums } from "./check-sums.ts";
+import { guessSender } from "./guess-sender.ts";
+import { type KnownLabels, type Label, labelsOf } from "./label-of.ts";
+import { foldLabel, type LabelMeaning } from "./labels.ts";
+import type { LayoutHint } from "./learn-layout.ts";
+import type { ReadPage } from "./page-lines.ts";
+import { settleDays } from "./settle-days.ts";
+import type { PaperReadings, Reading, ReadingDoubt, ReadingField } from "./reading.ts";
+import { habitsOf, type Spot, spotValues } from "./spot-values.ts";
+import { tellLanguage } from "./tell-language.ts";
+
+/** What is known of a paper beside its pages. */
+export interface PaperContext {
+  /** The day it came in, YYYY-MM-DD: papers are seldom dated later. */
+  readonly receivedOn: string;
+  /** Names, VAT numbers and account numbers of our own companies: they are never the sender's. */
+  readonly ourselves: readonly { readonly name: string; readonly vatNumbers: readonly string[]; readonly ibans: readonly string[] }[];
+  readonly fileName: string;
+  /** What people confirmed on earlier papers of the same sender. */
+  readonly hints: readonly LayoutHint[];
+}
+
+/** A spot that may be a field's value, with how much speaks for it (log-odds). */
+export interface Candidate {
+  readonly spot: Spot;
+  readonly value: string;
+  readonly logit: number;
+  readonly label: Label | null;
+  readonly learnt: boolean;
+}
+
+/** Fields of a spot by what its label means; meanings that are none of ours lead nowhere. */
+const fieldOfMeaning: Partial<Record<LabelMeaning, ReadingField>> = {
+  documentNumber: "documentNumber",
+  orderReference: "orderReference",
+  yourReference: "yourReference",
+  customerNumber: "customerNumber",
+  batch: "batch",
+  documentDate: "documentDate",
+  dueDate: "dueDate",
+  deliveryDate: "deliveryDate",
+  validUntil: "validUntil",
+  sailingDate: "sailingDate",
+  net: "net",
+  tax: "tax",
+  total: "total",
+};
+const kindOfField: Partial<Record<ReadingField, Spot["kind"]>> = {
+  documentNumber: "reference",
+  orderReference: "reference",
+  yourReference: "reference",
+  customerNumber: "reference",
+  batch: "reference",
+  documentDate: "day",
+  dueDate: "day",
+  deliveryDate: "day",
+  validUntil: "day",
+  sailingDate: "day",
+  net: "amount",
+  tax: "amount",
+  total: "amount",
+};
+
+/** Log-odds, set by judging on papers of known truth (docs/judgement.md). */
+const weights = {
+  /** A label that means the field for certain, right before the value. */
+  label: 6.2,
+  /** Base of every candidate: without anything for it a value is not the field. */
+  base: -2.6,
+  learntLabel: 2.2,
+  learntPlace: 1.8,
+  inFileName: 1.6,
+  nearHeading: 1.4,
+  upper: 0.6,
+  mended: -1.2,
+  /** The option that none of the candidates is right. */
+  none: 0,
+} as const;
+
+/** Pages that are looked at: the first ones and the last, where sums stand. */
+const PAGES_FIRST = 4;
+const PAGES_LAST = 2;
+
+/** Reads the fields of a paper off its pages. Pure: the same pages and context give the same readings. Never fails; what is not there is not read. */
+export function readPaper(all: readonly ReadPage[], context: PaperContext): PaperReadings {
+  const pages = all.length <= PAGES_FIRST + PAGES_LAST ? all : [...all.slice(0, PAGES_FIRST), ...all.slice(-PAGES_LAST)];
+  const habits = habitsOf(pages);
+  const taught = new Map(
+    context.hints.flatMap((h) => {
+      const meaning = meaningOfField(h.field);
+      return h.label !== null && meaning !== null ? [[h.label, meaning] as const] : [];
+    }),
+  );
+  const known: KnownLabels = (folded) => taught.get(folded) ?? null;
+  const spots = pages.flatMap((page) => spotValues(page, habits).map((spot) => ({ spot, page, labels: labelsOf(page, spot, known) })));
+  const language = tellLanguage(pages.map((p) => p.lines.map((l) => l.map((w) => w.text).join(" ")).join("\n")).join("\n"));
+  const byField = new Map<ReadingField, Candidate[]>();
+  for (const { spot, page, labels } of spots)
+    for (const candidate of candidatesOf(spot, page, labels, pages, context))
+      byField.set(candidate.field, [...(byField.get(candidate.field) ?? []), candidate.candidate]);
+  const doubts: ReadingDoubt[] = [];
+  const readings: Reading[] = [];
+  const put = (field: ReadingField, candidates: readonly Candidate[], most = 1): void => {
+    readings.push(...choose(field, candidates, pages, most));
+  };
+  // A number is what its paper says it is; a reference that another label claims more surely is not the paper's own.
+  const numbers = byField.get("documentNumber") ?? [];
+  put("documentNumber", numbers);
+  const number = readings.find((r) => r.field === "documentNumber");
+  const isNumber = (c: Candidate): boolean =>
+    number !== undefined && number.certainty > 0.6 && foldReference(c.value) === foldReference(number.value);
+  put(
+    "orderReference",
+    (byField.get("orderReference") ?? []).filter((c) => !isNumber(c)),
+    8,
+  );
+  put(
+    "yourReference",
+    (byField.get("yourReference") ?? []).filter((c) => !isNumber(c)),
+  );
+  put(
+    "customerNumber",
+    (byField.get("customerNumber") ?? []).filter((c) => !isNumber(c)),
+  );
+  put("batch", byField.get("batch") ?? []);
+  const days = settleDays(
+    byField,
+    spots.filter(({ spot }) => spot.kind === "day"),
+    pages,
+    context.receivedOn,
+    habits.order,
+  );
+  doubts.push(...days.doubts);
+  for (const field of ["documentDate", "dueDate", "deliveryDate", "validUntil", "sailingDate"] as const)
+    put(field, days.byField.get(field) ?? []);
+  const money = spots.filter(({ spot }) => spot.kind === "amount").map(({ spot, labels }) => ({ spot, labels }));
+  const sums: Sums = checkSums(byField, money, pages);
+  doubts.push(...sums.doubts);
+  for (const field of ["net", "tax", "total"] as const) put(field, sums.byField.get(field) ?? []);
+  readings.push(
+    ...currencyReading(
+      money.map((m) => m.spot),
+      readings,
+      pages,
+    ),
+  );
+  readings.push(...identifierReadings("iban", spots, context), ...identifierReadings("vatNumber", spots, context));
+  const sender = guessSender(
+    pages,
+    context.ourselves.map((o) => o.name),
+  );
+  if (sender) readings.push(sender);
+  const found = [...readings, ...termReading(readings, pages)].map((r) => dampen(r, doubts));
+  if (language)
+    found.push({
+      field: "language",
+      value: language.language,
+      certainty: language.certainty,
+      page: null,
+      box: null,
+      text: language.language,
+      label: null,
+      others: [],
+      from: "page",
+    });
+  return { readings: found, doubts, language: language?.language ?? null };
+}
+
+function meaningOfField(field: ReadingField): LabelMeaning | null {
+  const found = Object.entries(fieldOfMeaning).find(([, f]) => f === field)?.[0];
+  return (found as LabelMeaning | undefined) ?? null;
+}
+
+/** What a spot may be, by its labels and by what was learnt of its sender. */
+function candidatesOf(
+  spot: Spot,
+  page: ReadPage,
+  labels: readonly Label[],
+  pages: readonly ReadPage[],
+  context: PaperContext,
+): readonly { field: ReadingField; candidate: Candidate }[] {
+  const found = new Map<ReadingField, Candidate>();
+  const value = spot.values[0];
+  if (value === undefined) return [];
+  const isLast = page.number === pages.at(-1)?.number;
+  const extra =
+    (spot.mended ? weights.mended : 0) +
+    (spot.kind === "reference" && inFileName(value, context.fileName) ? weights.inFileName : 0) +
+    (spot.kind !== "amount" && page.number === 1 && spot.box[1] < page.height * 0.45 ? weights.upper : 0);
+  const consider = (field: ReadingField, logit: number, label: Label | null, learnt: boolean): void => {
+    const before = found.get(field);
+    if (!before || before.logit < logit) found.set(field, { spot, value, logit, label, learnt });
+  };
+  // Another label that claims the spot as something that is not ours speaks against all the rest.
+  const claims = labels.flatMap((l) => l.meanings.map((m) => ({ l, m, strength: m.certainty * l.nearness })));
+  const first = labels[0];
+  for (const { l, m, strength } of claims) {
+    const field = fieldOfMeaning[m.meaning];
+    if (!field || kindOfField[field] !== spot.kind) continue;
+    if (field === "documentNumber" && !isNumberLike(value)) continue;
+    const rival = Math.max(0, ...claims.filter((c) => c.m.meaning !== m.meaning && c.l !== l && c.l === first).map((c) => c.strength));
+    const heading = field === "documentNumber" && m.certainty < 1 && nearHeading(page, spot) ? weights.nearHeading : 0;
+    const generic = field === "documentNumber" && m.certainty < 1 && spot.box[1] > page.height * 0.5 ? -1.5 : 0;
+    consider(field, weights.base + weights.label * strength - 2 * rival + heading + generic + extra, l, false);
+  }
+  for (const hint of context.hints) {
+    if (kindOfField[hint.field] !== spot.kind) continue;
+    const label = labels.find((l) => l.folded === hint.label || l.folded.endsWith(` ${hint.label ?? ""}`)) ?? null;
+    const samePage = hint.page === "last" ? isLast : page.number === 1;
+    const place = samePage && Math.abs(spot.box[0] / page.width - hint.x) < 0.06 && Math.abs(spot.box[1] / page.height - hint.y) < 0.04;
+    const right =
+      samePage &&
+      Math.abs((spot.box[0] + spot.box[2]) / page.width - hint.right) < 0.02 &&
+      Math.abs(spot.box[1] / page.height - hint.y) < 0.04;
+    const labelled = hint.label !== null && label !== null && label.relation === hint.relation;
+    if (!labelled && !((place || right) && hint.label === null) && !(place && spot.kind !== "amount" && shapeOfValue(value) === hint.shape))
+      continue;
+    const confirmed = Math.min(1.6, 0.6 + 0.5 * hint.times);
+    const before = found.get(hint.field);
+    const from = before?.logit ?? weights.base + 1.2;
+    const more =
+      ((labelled ? weights.learntLabel : 0) + (place || right ? weights.learntPlace : 0) + (shapeOfValue(value) === hint.shape ? 0.8 : 0)) *
+      confirmed;
+    consider(hint.field, from + more, label ?? before?.label ?? null, true);
+  }
+  return [...found].map(([field, candidate]) => ({ field, candidate }));
+}
+
+/** The shape of a value: letters, figures and what parts them, so that "77-3108" and "77-3141" are alike. */
+export function shapeOfValue(value: string): string {
+  return value.replace(/[a-z]+/gi, "a").replace(/\d+/g, (d) => (d.length > 4 ? "9+" : "9".repeat(d.length)));
+}
+
+function inFileName(value: string, fileName: string): boolean {
+  const folded = foldReference(value);
+  return folded.length >= 4 && foldReference(fileName).includes(folded);
+}
+
+/** A number of a paper has a figure, and is no year or rate. */
+function isNumberLike(value: string): boolean {
+  return /\d/.test(value) && foldReference(value).length >= 2 && !/^(19|20)\d\d$/.test(value);
+}
+
+const headings =
+  /^(tax )?(invoice|rechnung|facture|credit note|gutschrift|avoir|delivery note|lieferschein|bon de livraison|statement|kontoauszug|releve|quotation|angebot|devis|order confirmation|auftragsbestatigung|reminder|mahnung|rappel|certificate|zertifikat|certificat|packing list|packliste|loading list|purchase order|survey report|remittance advice)\b/;
+
+/** Whether a heading such as INVOICE stands on the same line or a little above. */
+function nearHeading(page: ReadPage, spot: Spot): boolean {
+  for (let at = spot.line; at >= 0 && at >= spot.line - 3; at--)
+    for (const phrase of page.lines[at] ?? []) if (headings.test(foldLabel(phrase.text)) && phrase.words.length <= 4) return true;
+  return false;
+}
+
+/** Softmax over what speaks for each value; the same value in several places counts for all of them. */
+export function choose(
+  field: ReadingField,
+  candidates: readonly Candidate[],
+  pages: readonly ReadPage[],
+  most: number,
+): readonly Reading[] {
+  const byValue = new Map<string, Candidate[]>();
+  for (const candidate of candidates) {
+    const key = kindOfField[field] === "reference" ? foldReference(candidate.value) : candidate.value;
+    byValue.set(key, [...(byValue.get(key) ?? []), candidate]);
+  }
+  const options = [...byValue.values()]
+    .map((same) => {
+      const sorted = [...same].sort((a, b) => b.logit - a.logit || a.spot.page - b.spot.page || a.spot.line - b.spot.line);
+      const best = sorted[0] as Candidate;
+      return { best, logit: best.logit + Math.min(1, 0.35 * (same.length - 1)) };
+    })
+    .sort((a, b) => b.logit - a.logit || a.best.spot.page - b.best.spot.page || a.best.spot.line - b.best.spot.line);
+  const first = options[0];
+  if (!first) return [];
+  const isDrawn = (page: number): boolean => pages.find((p) => p.number === page)?.isDrawn ?? false;
+  const place = (c: Candidate) => (isDrawn(c.spot.page) ? { page: c.spot.page, box: c.spot.box } : { page: null, box: null });
+  if (most > 1)
+    // Several are possible, each for itself.
+    return options
+      .map((o) => ({ ...o, certainty: sigmoid(o.logit) }))
+      .filter((o) => o.certainty >= 0.3)
+      .slice(0, most)
+      .map((o) => ({
+        field,
+        value: o.best.value,
+        certainty: tidy(o.certainty),
+        ...place(o.best),
+        text: o.best.spot.text,
+        label: o.best.label?.text ?? null,
+        others: [],
+        from: fromOf(o.best, pages),
+      }));
+  const sum = options.reduce((s, o) => s + Math.exp(o.logit), Math.exp(weights.none));
+  const certaintyOf = (logit: number): number => tidy(Math.exp(logit) / sum);
+  const certainty = certaintyOf(first.logit);
+  if (certainty < 0.25) return [];
+  const others = options
+    .slice(1, 5)
+    .map((o) => ({ value: o.best.value, certainty: certaintyOf(o.logit), ...place(o.best), text: o.best.spot.text }))
+    .filter((o) => o.certainty >= 0.02);
+  const rest = first.best.spot.values.slice(1).filter((v) => v !== first.best.value);
+  return [
+    {
+      field,
+      value: first.best.value,
+      certainty,
+      ...place(first.best),
+      text: first.best.spot.text,
+      label: first.best.label?.text ?? null,
+      others: [
+        ...others,
+        ...rest.map((value) => ({ value, certainty: tidy((1 - certainty) / 2), ...place(first.best), text: first.best.spot.text })),
+      ],
+      from: fromOf(first.best, pages),
+    },
+  ];
+}
+
+const fromOf = (c: Candidate, pages: readonly ReadPage[]): Reading["from"] =>
+  c.learnt ? "learnt" : (pages.find((p) => p.number === c.spot.page)?.isDrawn ?? false) ? "page" : "text";
+const sigmoid = (x: number): number => 1 / (1 + Math.exp(-x));
+const tidy = (p: number): number => Math.round(Math.min(0.995, Math.max(0.01, p)) * 1000) / 1000;
+
+function currencyReading(money: readonly Spot[], readings: readonly Reading[], pages: readonly ReadPage[]): readonly Reading[] {
+  const total = readings.find((r) => r.field === "total");
+  const beside = money.find((s) => s.currency !== null && total && s.page === total.page && s.text.includes(total.text));
+  const counts = new Map<string, number>();
+  for (const spot of money) if (spot.currency !== null) counts.set(spot.currency, (counts.get(spot.currency) ?? 0) + 1);
+  for (const page of pages)
+    for (const phrase of page.lines.flat())
+      for (const word of phrase.words) {
+        const named =
+          /^[(]?(GBP|EUR|USD|CHF|NOK|SEK|DKK)[):.,]?$/.exec(word.text)?.[1] ??
+          (/[£]/.test(word.text) ? "GBP" : /€/.test(word.text) ? "EUR" : null);
+        if (named !== null) counts.set(named, (counts.get(named) ?? 0) + 0.5);
+      }
+  const sorted = [...counts].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
+  const value = beside?.currency ?? sorted[0]?.[0];
+  if (value === undefined || value === null) return [];
+  const shown = beside ?? money.find((s) => s.currency === value);
+  const share =
+    (counts.get(value) ?? 0) /
+    Math.max(
+      1,
+      sorted.reduce((s, [, n]) => s + n, 0),
+    );
+  const drawn = shown && (pages.find((p) => p.number === shown.page)?.isDrawn ?? false);
+  return [
+    {
+      field: "currency",
+      value,
+      certainty: tidy(beside ? Math.max(0.9, 0.8 + 0.19 * share) : 0.6 + 0.35 * share),
+      page: drawn ? shown.page : null,
+      box: drawn ? shown.box : null,
+      text: shown?.text ?? value,
+      label: null,
+      others: [],
+      from: drawn ? "page" : "text",
+    },
+  ];
+}
+
+function identifierReadings(
+  kind: "iban" | "vatNumber",
+  spots: readonly { readonly spot: Spot; readonly page: ReadPage; readonly labels: readonly Label[] }[],
+  context: PaperContext,
+): readonly Reading[] {
+  const ours = new Set(
+    context.ourselves.flatMap((o) => (kind === "iban" ? o.ibans : o.vatNumbers)).map((t) => t.replace(/\s/g, "").toUpperCase()),
+  );
+  const seen = new Map<string, Reading>();
+  for (const { spot, page, labels } of spots) {
+    const value = spot.values[0];
+    if (spot.kind !== kind || value === undefined || ours.has(value) || seen.has(value)) continue;
+    const label = labels.find((l) => l.meanings.some((m) => m.meaning === kind)) ?? null;
+    seen.set(value, {
+      field: kind,
+      value,
+      certainty: tidy((kind === "iban" ? 0.97 : label ? 0.96 : 0.85) - (spot.mended ? 0.07 : 0)),
+      page: page.isDrawn ? spot.page : null,
+      box: page.isDrawn ? spot.box : null,
+      text: spot.text,
+      label: label?.text ?? null,
+      others: [],
+      from: page.isDrawn ? "page" : "text",
+    });
+  }
+  return [...seen.values()].slice(0, 4);
+}
+
+/** The due date out of its terms, such as "30 days net", when no due date is written. */
+function termReading(readings: readonly Reading[], pages: readonly ReadPage[]): readonly Reading[] {
+  const date = readings.find((r) => r.field === "documentDate");
+  if (!date || readings.some((r) => r.field === "dueDate")) return [];
+  for (const page of pages)
+    for (const phrase of page.lines.flat()) {
+      const days =
+        /(?:\b(?:net|within|terms|innerhalb(?: von)?|binnen|sous|a|à|in)\b[^\d]{0,12}(\d{1,3})|^(\d{1,3}))\s?(?:days?|tagen?|tage|jours?)\b/i.exec(
+          phrase.text.slice(0, 200),
+        );
+      const n = Number(days?.[1] ?? days?.[2] ?? 0);
+      if (!days || n < 1 || n > 180 || /skonto|discount|escompte|deliver|liefer|livr/i.test(phrase.text)) continue;
+      const value = new Date(Date.parse(`${date.value}T00:00:00Z`) + n * 86_400_000).toISOString().slice(0, 10);
+      return [
+        {
+          field: "dueDate",
+          value,
+          certainty: tidy(0.8 * date.certainty),
+          page: page.isDrawn ? page.number : null,
+          box: page.isDrawn ? phrase.box : null,
+          text: phrase.text,
+          label: null,
+          others: [],
+          from: page.isDrawn ? "page" : "text",
+        },
+      ];
+    }
+  return [];
+}
+
+function dampen(reading: Reading, doubts: readonly ReadingDoubt[]): Reading {
+  const doubted = doubts.filter((d) => d.fields.includes(reading.field));
+  if (doubted.length === 0) return reading;
+  const most = doubted.some((d) => d.code === "day-or-month" || d.code === "places-unclear") ? 0.55 : 0.7;
+  return { ...reading, certainty: Math.min(reading.certainty, most) };
+}

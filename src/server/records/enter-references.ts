@@ -1,0 +1,53 @@
+import { eq, lt, sql } from "drizzle-orm";
+import { type RecordReference, referencesOf, REFERENCES_VERSION } from "#core/records/record-references.ts";
+import type { FieldValues } from "#core/records/record-type.ts";
+import { db, type Tx } from "../db/connect.ts";
+import { textArray } from "../db/sql-arrays.ts";
+import { loadRecordTypes } from "./load-types.ts";
+import { record, recordReference } from "./tables.ts";
+
+/** Records entered in one go by the upkeep. */
+const AT_ONCE = 2000;
+
+/** Enters what a record can be recognised by, in place of what was entered before. Answers the references it has now. */
+export async function enterReferences(
+  tx: Tx,
+  id: number,
+  about: { readonly key: string; readonly title: string; readonly isStanding: boolean; readonly fields: FieldValues },
+): Promise<readonly RecordReference[]> {
+  const references = referencesOf(about);
+  await tx.execute(sql`with wanted as (select * from unnest(${textArray(references.map((r) => r.kind))}::text[], ${textArray(references.map((r) => r.reference))}::text[]) as w (kind, reference)),
+    gone as (delete from record_reference r where r.record_id = ${id} and not exists (select from wanted w where w.kind = r.kind and w.reference = r.reference))
+    insert into record_reference (record_id, kind, reference) select ${id}, kind, reference from wanted on conflict do nothing`);
+  await tx.update(record).set({ referencesVersion: REFERENCES_VERSION }).where(eq(record.id, id));
+  return references;
+}
+
+/** Enters the references of records that came in before there were any, or with older rules. Answers how many; safe to repeat. */
+export async function enterMissing(): Promise<number> {
+  const standing = new Set((await loadRecordTypes()).filter((t) => t.kind === "standing").map((t) => t.key));
+  return db().transaction(async (tx) => {
+    const rows = await tx
+      .select()
+      .from(record)
+      .where(lt(record.referencesVersion, REFERENCES_VERSION))
+      .limit(AT_ONCE)
+      .for("update", { skipLocked: true });
+    if (rows.length === 0) return 0;
+    const ids = rows.map((r) => r.id);
+    const all = rows.flatMap((r) =>
+      referencesOf({ key: r.key, title: r.title, isStanding: standing.has(r.type), fields: r.fields as FieldValues }).map((f) => ({
+        recordId: r.id,
+        ...f,
+      })),
+    );
+    await tx.execute(sql`delete from record_reference where record_id = any(${`{${ids.join(",")}}`}::bigint[])`);
+    for (let at = 0; at < all.length; at += 5000)
+      await tx
+        .insert(recordReference)
+        .values(all.slice(at, at + 5000))
+        .onConflictDoNothing();
+    await tx.execute(sql`update record set references_version = ${REFERENCES_VERSION} where id = any(${`{${ids.join(",")}}`}::bigint[])`);
+    return rows.length;
+  });
+}

@@ -1,0 +1,95 @@
+import { desc, eq } from "drizzle-orm";
+import { foldReference } from "#core/shared/fold-text.ts";
+import { placeOfValue, type Pointed } from "#core/reading/learn-layout.ts";
+import { type ReadingField, readingFields } from "#core/reading/reading.ts";
+import type { FieldValues } from "#core/records/record-type.ts";
+import { clip } from "../clips/tables.ts";
+import { db, type Tx } from "../db/connect.ts";
+import { document } from "../documents/tables.ts";
+import { arrival } from "../arrivals/tables.ts";
+import { now } from "../ports/clock.ts";
+import { record } from "../records/tables.ts";
+import { loadPaper } from "./load-paper.ts";
+import { loadArrivalReading } from "./suggest-for.ts";
+import { arrivalReading, fieldPlace } from "./tables.ts";
+
+/** What a person confirmed of a paper: the value of a field, and where they pointed. */
+export interface Confirmed {
+  readonly field: ReadingField;
+  readonly value: string;
+  readonly pointed: Pointed | null;
+}
+
+/** Properties of documents that are fields of papers; the order's number is read as a reference to it. */
+export const fieldOfProperty: Readonly<Record<string, ReadingField>> = {
+  ...Object.fromEntries(readingFields.map((f) => [f, f])),
+  orderNumber: "orderReference",
+};
+
+/**
+ * Learns where the sender of a filed paper keeps its fields, from the properties it was filed with. What the program had read right counts as confirmed
+ * too. Safe to repeat: a paper teaches each of its fields once.
+ */
+export async function learnFromFiling(documentId: number): Promise<number> {
+  const found = (
+    await db()
+      .select({ document, arrivalId: arrival.id })
+      .from(document)
+      .innerJoin(arrival, eq(arrival.documentId, document.id))
+      .where(eq(document.id, documentId))
+      .orderBy(desc(arrival.number))
+      .limit(1)
+  )[0];
+  if (!found || found.document.unfiledAt !== null) return 0;
+  const properties = found.document.properties as FieldValues;
+  const confirmed = Object.entries(properties).flatMap(([property, value]): Confirmed[] => {
+    const field = fieldOfProperty[property];
+    return field && typeof value === "string" && value !== "" ? [{ field, value, pointed: null }] : [];
+  });
+  return learn(db(), found.arrivalId, confirmed, found.document.filedBy, await accountOfDocument(documentId));
+}
+
+/** Keeps where confirmed values stand on their paper, for its sender. Answers how many were learnt. */
+export async function learn(
+  tx: Tx,
+  arrivalId: string,
+  confirmed: readonly Confirmed[],
+  who: string,
+  accountId: number | null,
+): Promise<number> {
+  if (confirmed.length === 0) return 0;
+  const paper = await loadPaper(tx, arrivalId);
+  const kept = await loadArrivalReading(tx, arrivalId);
+  // The record it was filed to says best whose paper it is.
+  const senderKey = accountId !== null ? `account:${accountId}` : (kept?.senderKey ?? null);
+  if (!paper || senderKey === null) return 0;
+  const read = (Array.isArray(kept?.readings) ? kept.readings : []) as readonly {
+    readonly field: string;
+    readonly value: string;
+    readonly from: string;
+  }[];
+  const rows = confirmed.flatMap(({ field, value, pointed }) => {
+    const place = placeOfValue(paper.pages, field, value, pointed);
+    if (!place) return [];
+    const wasRight = read.some((r) => r.field === field && r.from !== "person" && foldReference(r.value) === foldReference(value));
+    return [{ senderKey, arrivalId, value, wasRight, madeAt: now(), madeBy: who, ...place }];
+  });
+  if (rows.length > 0) await tx.insert(fieldPlace).values(rows).onConflictDoNothing();
+  if (kept && kept.senderKey !== senderKey)
+    await tx.update(arrivalReading).set({ senderKey }).where(eq(arrivalReading.arrivalId, arrivalId));
+  return rows.length;
+}
+
+/** The account that a document belongs to: the one it is clipped to, or the one above its record. */
+async function accountOfDocument(documentId: number): Promise<number | null> {
+  const rows = await db()
+    .select({ id: record.id, type: record.type, aboveId: record.aboveId })
+    .from(clip)
+    .innerJoin(record, eq(record.id, clip.recordId))
+    .where(eq(clip.documentId, documentId))
+    .orderBy(clip.position)
+    .limit(1);
+  const first = rows[0];
+  if (!first) return null;
+  return first.type.endsWith("Account") ? first.id : first.aboveId;
+}

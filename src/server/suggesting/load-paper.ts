@@ -1,0 +1,107 @@
+import { and, eq, inArray, or, sql } from "drizzle-orm";
+import { turnBox } from "#core/pages/turn-box.ts";
+import type { EInvoice } from "#core/reading/e-invoice.ts";
+import type { PageCode } from "#core/codes/page-code.ts";
+import { linesOfPage, linesOfText, type ReadPage } from "#core/reading/page-lines.ts";
+import type { Tx } from "../db/connect.ts";
+import { arrival } from "../arrivals/tables.ts";
+import { content, contentPage } from "../documents/tables.ts";
+import { asPageRow } from "../reading/page-rows.ts";
+import type { Outline } from "../reading/read-outcome.ts";
+
+type ArrivalRow = typeof arrival.$inferSelect;
+
+/** An arrival's paper as reading and matching take it. */
+export interface LoadedPaper {
+  readonly arrival: ArrivalRow;
+  readonly kind: string | null;
+  readonly pages: readonly ReadPage[];
+  readonly text: string;
+  readonly subject: string | null;
+  readonly isMail: boolean;
+  /** What it says itself, when it is or carries an e-invoice. */
+  readonly invoice: EInvoice | null;
+  readonly codes: readonly (PageCode & { readonly page: number })[];
+}
+
+/** Pages read from the front and from the back: sums stand on the last one. */
+const FRONT = 4;
+const BACK = 2;
+const TEXT_MAX = 100_000;
+
+/** Loads what reading needs of an arrival: its first and last pages, or its text; and the subject of the mail it came with. Null when it is not there. */
+export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper | null> {
+  const found = (
+    await tx
+      .select({
+        row: arrival,
+        kind: content.kind,
+        state: content.state,
+        body: content.body,
+        outline: content.outline,
+        pages: content.pages,
+      })
+      .from(arrival)
+      .innerJoin(content, eq(content.sha256, arrival.sha256))
+      .where(eq(arrival.id, arrivalId))
+  )[0];
+  if (!found) return null;
+  const { row } = found;
+  const rows = await tx
+    .select()
+    .from(contentPage)
+    .where(
+      and(
+        eq(contentPage.sha256, row.sha256),
+        or(
+          sql`${contentPage.number} <= ${FRONT}`,
+          sql`${contentPage.number} > ${(found.pages ?? 0) - BACK}`,
+          sql`${contentPage.codes} <> '[]'`,
+        ),
+      ),
+    )
+    .orderBy(contentPage.number);
+  const pages = rows.map(asPageRow);
+  const drawn = pages
+    .filter((p) => p.number <= FRONT || p.number > (found.pages ?? 0) - BACK)
+    .map((p) => {
+      // Lines run across the page as it stands upright.
+      const sideways = p.turn === 90 || p.turn === 270;
+      const words = p.turn === 0 ? p.words : p.words.map((w) => ({ ...w, box: turnBox(w.box, p.turn, p.widthPoints, p.heightPoints) }));
+      return linesOfPage({
+        number: p.number,
+        widthPoints: sideways ? p.heightPoints : p.widthPoints,
+        heightPoints: sideways ? p.widthPoints : p.heightPoints,
+        words,
+        fromPicture: p.wordsFrom === "picture",
+        ...(p.turn === 0 ? {} : { turned: { by: p.turn, width: p.widthPoints, height: p.heightPoints } }),
+      });
+    });
+  const outline = found.outline as Outline | null;
+  const body = (found.body ?? "").slice(0, TEXT_MAX);
+  const isMail = outline?.kind === "mail";
+  const hasWords = drawn.some((p) => p.lines.length > 0);
+  const text = isMail ? `${outline.subject}\n\n${outline.text}` : body;
+  return {
+    arrival: row,
+    kind: found.kind,
+    pages: hasWords ? drawn : found.state === "read" && text.trim() !== "" ? [linesOfText(text.slice(0, TEXT_MAX))] : [],
+    text,
+    subject: isMail ? outline.subject : await subjectOfParent(tx, row),
+    isMail,
+    invoice: outline?.kind === "invoice" ? outline.invoice : null,
+    codes: pages.flatMap((p) => p.codes.map((c) => ({ ...c, page: p.number }))),
+  };
+}
+
+/** The subject of the mail that an attachment came with. */
+async function subjectOfParent(tx: Tx, row: ArrivalRow): Promise<string | null> {
+  if (row.parentId === null) return null;
+  const parent = await tx
+    .select({ outline: content.outline })
+    .from(arrival)
+    .innerJoin(content, eq(content.sha256, arrival.sha256))
+    .where(inArray(arrival.id, [row.parentId]));
+  const outline = parent[0]?.outline as Outline | null | undefined;
+  return outline?.kind === "mail" ? outline.subject : null;
+}

@@ -1,0 +1,143 @@
+import { sql } from "drizzle-orm";
+import { z } from "zod";
+import { verdictOf, wordsOfClash, wordsOfReason } from "#core/matching/reason-words.ts";
+import { type Suggestion, SURE_FROM } from "#core/matching/suggest-records.ts";
+import type { JudgedType } from "#core/reading/judge-type.ts";
+import type { Reading, ReadingDoubt } from "#core/reading/reading.ts";
+import { recordFilter } from "../access/filters.ts";
+import { db } from "../db/connect.ts";
+import { idArray, textArray } from "../db/sql-arrays.ts";
+import type { Actor } from "../people/load-actor.ts";
+
+/** A reason as it is shown: numbered on the page where it stands there. */
+export interface ReasonAnswer {
+  readonly kind: string;
+  /** What it says, in plain words. */
+  readonly words: string;
+  /** The very text it points at. */
+  readonly text: string;
+  readonly page?: number;
+  readonly box?: readonly [number, number, number, number];
+  readonly against: boolean;
+}
+
+/** A record that the program proposes. */
+export interface SuggestionAnswer {
+  readonly company: string;
+  readonly type: string;
+  readonly key: string;
+  readonly title: string;
+  readonly status: string | null;
+  readonly date: string | null;
+  readonly amount: string | null;
+  readonly currency: string | null;
+  readonly above: { readonly type: string; readonly key: string; readonly title: string } | null;
+  readonly certainty: number;
+  readonly verdict: "sure" | "likely" | "alike" | "warning" | "none";
+  readonly reasons: readonly ReasonAnswer[];
+  readonly clashes: readonly { readonly code: string; readonly words: string }[];
+}
+
+/** What was read off an arrival and found for it, as one person may see it. */
+export interface ReadAnswer {
+  readonly readings: readonly Reading[];
+  readonly doubts: readonly ReadingDoubt[];
+  readonly suggestions: readonly SuggestionAnswer[];
+  readonly proposedType: { readonly type: string; readonly certainty: number; readonly words: JudgedType["words"] } | null;
+  /** Probability that it belongs to none of our records. */
+  readonly none: number;
+}
+
+type Row = Record<string, unknown> & {
+  arrival_id: string;
+  readings: unknown;
+  doubts: unknown;
+  types: unknown;
+  suggestions: unknown;
+  none: number;
+};
+type RecordRow = Record<string, unknown> &
+  Pick<SuggestionAnswer, "company" | "type" | "key" | "title" | "status" | "date" | "amount" | "currency" | "above"> & { id: number };
+
+const listSchema = z.array(z.unknown());
+/** Kept by this program's own suggest-for: the shape is its, only that it is a list is looked at. */
+const listOf = <T>(value: unknown): readonly T[] => listSchema.parse(value) as readonly T[];
+
+/** What was read and found for some arrivals. Suggestions of records that the person may not see are left out, as if they were not there (promise 6). */
+export async function loadSuggestions(actor: Actor, arrivalIds: readonly string[]): Promise<ReadonlyMap<string, ReadAnswer>> {
+  if (arrivalIds.length === 0) return new Map();
+  const rows = (
+    await db().execute<Row>(
+      sql`select arrival_id, readings, doubts, types, suggestions, none from arrival_reading where arrival_id = any(${textArray(arrivalIds)}::uuid[])`,
+    )
+  ).rows.map((r) => ({
+    id: r.arrival_id,
+    readings: listOf<Reading>(r.readings),
+    doubts: listOf<ReadingDoubt>(r.doubts),
+    types: listOf<JudgedType>(r.types),
+    suggestions: listOf<Suggestion>(r.suggestions),
+    none: r.none,
+  }));
+  const ids = [...new Set(rows.flatMap((r) => r.suggestions.map((s) => s.recordId)))];
+  const records =
+    ids.length === 0
+      ? []
+      : (
+          await db()
+            .execute<RecordRow>(sql`select record.id, record.company, record.type, record.key, record.title, record.status, record.date, record.amount, record.currency,
+            case when above.id is null or not ${recordFilter(actor, "see", sql`above`)} then null else json_build_object('type', above.type, 'key', above.key, 'title', above.title) end as above
+            from record left join record above on above.id = record.above_id where record.id = any(${idArray(ids)}::bigint[]) and ${recordFilter(actor)}`)
+        ).rows;
+  const byId = new Map(records.map((r) => [r.id, r]));
+  return new Map(
+    rows.map((row) => {
+      const type = row.types[0];
+      return [
+        row.id,
+        {
+          readings: row.readings,
+          doubts: row.doubts,
+          none: row.none,
+          proposedType: type ? { type: type.type, certainty: type.certainty, words: type.words } : null,
+          suggestions: row.suggestions.flatMap((s) => {
+            const found = byId.get(s.recordId);
+            return found ? [answerOf(s, found, byId.size)] : [];
+          }),
+        },
+      ] as const;
+    }),
+  );
+}
+
+function answerOf(s: Suggestion, found: RecordRow, seen: number): SuggestionAnswer {
+  // What is as likely is told only where it is seen too.
+  const clashes = seen > 1 ? s.clashes : s.clashes.filter((c) => c.code !== "alike");
+  const { company, type, key, title, status, date, amount, currency, above } = found;
+  return {
+    company,
+    type,
+    key,
+    title,
+    status,
+    date,
+    amount,
+    currency,
+    above,
+    certainty: s.certainty,
+    verdict: verdictOf({ ...s, clashes }, SURE_FROM),
+    reasons: s.reasons.flatMap((r) => {
+      const words = wordsOfReason(r);
+      if (words === null) return [];
+      return [
+        {
+          kind: r.kind,
+          words,
+          text: r.text,
+          against: r.against,
+          ...(r.page !== null && r.box !== null ? { page: r.page, box: r.box } : {}),
+        },
+      ];
+    }),
+    clashes: clashes.map((c) => ({ code: c.code, words: wordsOfClash(c) })),
+  };
+}

@@ -1,0 +1,57 @@
+"use client";
+import { Button, Dropdown } from "react-bootstrap";
+
+/** What can be done with the papers that are chosen in the list. */
+export function ChosenBar({
+  count,
+  sure,
+  onFileSure,
+  onBench,
+  onSetAside,
+  onHandOver,
+  onType,
+  onReadAgain,
+  onChooseAll,
+  onChooseSure,
+}: {
+  count: number;
+  /** Of them those that the program is sure of. */
+  sure: number;
+  onFileSure: () => void;
+  onBench: () => void;
+  onSetAside: () => void;
+  onHandOver: () => void;
+  onType: () => void;
+  onReadAgain: () => void;
+  onChooseAll: () => void;
+  onChooseSure: () => void;
+}) {
+  return (
+    <div className="bar chosen-bar" style={{ background: "var(--amber-1)" }}>
+      <strong className="me-auto">{count} chosen</strong>
+      {sure > 0 ? (
+        <Button size="sm" onClick={onFileSure}>
+          File {sure} sure
+        </Button>
+      ) : null}
+      <Button size="sm" variant="plain" onClick={onBench}>
+        Bench
+      </Button>
+      <Button size="sm" variant="plain" onClick={onSetAside}>
+        Set aside
+      </Button>
+      <Dropdown>
+        <Dropdown.Toggle size="sm" variant="plain" aria-label="More with the chosen ones">
+          More
+        </Dropdown.Toggle>
+        <Dropdown.Menu>
+          <Dropdown.Item onClick={onHandOver}>Hand over …</Dropdown.Item>
+          <Dropdown.Item onClick={onType}>Say the document type …</Dropdown.Item>
+          <Dropdown.Item onClick={onReadAgain}>Read again</Dropdown.Item>
+          <Dropdown.Item onClick={onChooseSure}>Choose those the program is sure of</Dropdown.Item>
+          <Dropdown.Item onClick={onChooseAll}>Choose all that are shown</Dropdown.Item>
+        </Dropdown.Menu>
+      </Dropdown>
+    </div>
+  );
+}

@@ -1,0 +1,200 @@
+"use client";
+import { type Ref } from "react";
+import { Button, Form } from "react-bootstrap";
+import { ExclamationTriangle, Paperclip, X } from "react-bootstrap-icons";
+import type { LookupHit } from "#server/records/look-up.ts";
+import type { RecordAnswer } from "#server/records/load-record-page.ts";
+import type { ShelfAnswer } from "#server/repository/shelves.ts";
+import type { ReasonAnswer, SuggestionAnswer } from "#server/suggesting/load-suggestions.ts";
+import { amountText, dayText } from "../kit/words.ts";
+import type { Numbers } from "../pages/marks.ts";
+import { useMe } from "../people/me-context.tsx";
+import { LookUp, type LookUpHandle } from "../records/look-up.tsx";
+
+export type Chosen = Pick<
+  RecordAnswer,
+  "company" | "type" | "key" | "title" | "status" | "date" | "amount" | "currency" | "fields" | "above"
+>;
+/** Names one record. */
+export type Named = Pick<LookupHit, "company" | "type" | "key">;
+export const sameRecord = (a: Named, b: Named): boolean => a.company === b.company && a.type === b.type && a.key === b.key;
+
+/** Which records the paper is clipped to: the program's suggestions with their reasons, those that were chosen, and the look-up. */
+export function ClipTo({
+  records,
+  suggestions,
+  numbers,
+  company,
+  shelves,
+  shelf,
+  lacks,
+  handle,
+  onAdd,
+  onInstead,
+  onFirst,
+  onTakeOff,
+  onShelf,
+}: {
+  records: readonly Chosen[];
+  suggestions: readonly SuggestionAnswer[];
+  /** Numbers of reasons that stand on the page. */
+  numbers: Numbers<ReasonAnswer>;
+  company: string | undefined;
+  shelves: readonly ShelfAnswer[];
+  shelf: number | null;
+  /** Somebody tried to file without any. */
+  lacks: boolean;
+  handle: Ref<LookUpHandle>;
+  onAdd: (hit: Named) => void;
+  /** Takes a suggestion in place of the main record. */
+  onInstead: (hit: Named) => void;
+  onFirst: (record: Chosen) => void;
+  onTakeOff: (record: Chosen) => void;
+  onShelf: (id: number | null) => void;
+}) {
+  const { recordType } = useMe();
+  const account = records.find((r) => recordType(r.type)?.kind === "standing") ?? null;
+  const main = records[0];
+  const above = main?.above && !records.some((r) => r.type === main.above?.type) ? main.above : null;
+  const others = suggestions.filter((s) => !records.some((r) => sameRecord(r, s)));
+  return (
+    <section>
+      <div className="head">
+        <h2>Clip to</h2>
+        <span className="text-2 small">
+          {records.length > 0 ? "and another" : "look up"} <kbd>/</kbd>
+        </span>
+      </div>
+      {records.map((r, i) => {
+        const suggested = suggestions.find((s) => sameRecord(s, r));
+        return (
+          <div key={`${r.company}${r.type}${r.key}`} className={`clip-card ${i === 0 ? "is-main" : ""}`}>
+            <Paperclip size={18} className="loop" aria-hidden="true" />
+            <div style={{ minWidth: 0 }}>
+              <div className="fw-bold">
+                {recordType(r.type)?.label} <span className="mono">{r.key}</span>
+              </div>
+              <div className="text-2 small">
+                {[r.title, amountText(r.amount, r.currency), dayText(r.date), r.status].filter(Boolean).join(" · ")}
+              </div>
+              {i > 0 ? (
+                <button type="button" className="btn btn-quiet btn-sm p-0 text-decoration-underline" onClick={() => onFirst(r)}>
+                  place it here
+                </button>
+              ) : records.length > 1 ? (
+                <div className="small text-3">decides the place</div>
+              ) : null}
+              {i === 0 && suggested ? <Reasons suggestion={suggested} numbers={numbers} /> : null}
+            </div>
+            <div className="d-flex flex-column align-items-end">
+              {suggested ? <Certainty suggestion={suggested} /> : null}
+              <Button variant="quiet" aria-label={`Take off ${r.key}`} onClick={() => onTakeOff(r)}>
+                <X size={18} />
+              </Button>
+            </div>
+          </div>
+        );
+      })}
+      {above ? (
+        <button
+          type="button"
+          className="clip-card w-100 text-start"
+          onClick={() => onAdd({ company: main?.company ?? "", type: above.type, key: above.key })}
+        >
+          <Paperclip size={18} className="loop" aria-hidden="true" />
+          <span style={{ minWidth: 0 }}>
+            <strong>{above.title}</strong> <span className="mono">{above.key}</span>
+            <span className="d-block text-2 small">
+              {recordType(above.type)?.label.toLowerCase()}, above {main?.key}
+            </span>
+          </span>
+          <span className="text-2">add</span>
+        </button>
+      ) : null}
+      {others.length > 0 ? (
+        <ul className="suggestions" aria-label={records.length > 0 ? "Other suggestions" : "Suggestions"}>
+          {others.map((s) => {
+            const number = suggestions.indexOf(s) + 1;
+            const [first] = s.reasons;
+            return (
+              <li key={`${s.company}${s.type}${s.key}`}>
+                <button type="button" onClick={() => onInstead(s)} title={s.reasons.map((r) => r.words).join(" · ")}>
+                  <kbd>{number}</kbd>
+                  <span className="what">
+                    <strong>
+                      {recordType(s.type)?.label} <span className="mono">{s.key}</span>
+                    </strong>
+                    <span className="d-block text-2 small text-truncate">
+                      {[s.title, amountText(s.amount, s.currency), s.status, first?.words].filter(Boolean).join(" · ")}
+                    </span>
+                  </span>
+                  <Certainty suggestion={s} />
+                </button>
+              </li>
+            );
+          })}
+        </ul>
+      ) : null}
+      <LookUp
+        handle={handle}
+        company={company}
+        above={account && records.length === 1 ? account : undefined}
+        onChoose={onAdd}
+        placeholder={account && records.length === 1 ? `Beneath ${account.title}` : "Number, name or any field"}
+      />
+      {records.length === 0 && shelves.length > 0 ? (
+        <Form.Select
+          size="sm"
+          className="mt-2"
+          aria-label="Or put it on a shelf"
+          value={shelf ?? ""}
+          onChange={(e) => onShelf(e.target.value === "" ? null : Number(e.target.value))}
+        >
+          <option value="">or, for a paper of no record, a shelf</option>
+          {shelves.map((s) => (
+            <option key={s.id} value={s.id}>
+              {s.path.split("/").join(" › ")}
+            </option>
+          ))}
+        </Form.Select>
+      ) : null}
+      {lacks ? <div className="problem mt-1">Choose the record this paper belongs to.</div> : null}
+    </section>
+  );
+}
+
+/** How sure the program is; moss only where it says that it is sure. */
+function Certainty({ suggestion }: { suggestion: SuggestionAnswer }) {
+  const percent = Math.min(99, Math.round(suggestion.certainty * 100));
+  return (
+    <span
+      className={`certainty is-${suggestion.verdict}`}
+      title={suggestion.verdict === "sure" ? "The program is sure" : "The program is not sure: look at what speaks for it"}
+    >
+      {percent} %
+    </span>
+  );
+}
+
+/** Reasons as chips, numbered where they stand on the page; what clashes is a sentence of its own. */
+function Reasons({ suggestion, numbers }: { suggestion: SuggestionAnswer; numbers: Numbers<ReasonAnswer> }) {
+  return (
+    <>
+      <ul className="reasons" aria-label="Reasons">
+        {suggestion.reasons.map((r) => (
+          <li key={r.kind} className={`chip ${r.against ? "rust" : ""}`} title={r.text}>
+            {numbers.get(r) !== undefined ? <span className="place-number">{numbers.get(r)}</span> : null}
+            {r.words}
+          </li>
+        ))}
+      </ul>
+      {suggestion.clashes
+        .filter((c) => c.code !== "alike")
+        .map((c) => (
+          <p key={c.code} className="clash" role={c.code === "iban-differs" ? "alert" : undefined}>
+            <ExclamationTriangle size={14} aria-hidden="true" /> {c.words}
+          </p>
+        ))}
+    </>
+  );
+}
