@@ -5,23 +5,24 @@ import type { Clash, Reason } from "./suggest-records.ts";
 export const reasonWords = {
   said: "said on the way in",
   code: "barcode says {about}",
-  ownNumber: "the paper's own number",
+  ownNumber: "the paper's number",
   orderNamed: "order number",
-  keyNamed: "its number is on the page",
-  keyInName: "number in the file's name",
+  keyNamed: "number on the page",
+  keyInName: "number in the file name",
   keyLike: "number, misread",
   digitsNamed: "order number",
   keyNear: "nearly its number",
   numberNamed: "same document number",
-  referenceNamed: "its reference is on the page",
+  referenceNamed: "same reference",
   orderOfIt: "belongs to that order",
   titleNamed: "names {about}",
-  senderIban: "the account's IBAN",
-  senderVat: "the account's VAT number",
-  senderMail: "the account's mail address",
-  senderName: "the account's name",
+  accountNamed: "account number",
+  senderIban: "same IBAN",
+  senderVat: "same VAT number",
+  senderMail: "same mail address",
+  senderName: "same name",
   otherSender: "from {about}, not its account",
-  subjectNamed: "number in the mail's subject",
+  subjectNamed: "number in the subject",
   totalFits: "total fits",
   netFits: "net fits",
   amountOff: "total differs, {about}",
@@ -44,7 +45,9 @@ const faint: ReadonlySet<EvidenceKind> = new Set(["base", "usualRecord", "recent
 
 /** The words of a reason; null for one that is not shown. */
 export function wordsOfReason(reason: Reason): string | null {
-  return faint.has(reason.kind) ? null : reasonWords[reason.kind].replace("{about}", reason.about);
+  // Kept by a newer or older version of the program, a kind may be unknown here.
+  const words: string | undefined = reasonWords[reason.kind];
+  return words === undefined || faint.has(reason.kind) ? null : words.replace("{about}", reason.about);
 }
 
 /** What a clash says, and what to do. */
@@ -55,12 +58,15 @@ export const clashWords = {
   "amount-far": "The record says {detail}; the paper says something quite different.",
   "iban-differs":
     "The paper names the bank account {detail}. It is not the one we know of this account: ask them by telephone before anything is paid.",
+  "several-papers": "It looks like several papers in one: take them apart on the bench first.",
   alike: "{detail} is as likely: look at what tells them apart.",
 } as const satisfies Record<Clash, string>;
 
 /** The words of a clash. */
-export const wordsOfClash = (clash: { readonly code: Clash; readonly detail: string }): string =>
-  clashWords[clash.code].replace("{detail}", clash.detail);
+export function wordsOfClash(clash: { readonly code: Clash; readonly detail: string }): string {
+  const words: string | undefined = clashWords[clash.code];
+  return words?.replace("{detail}", clash.detail) ?? clash.code;
+}
 
 /** What a sure suggestion, and one that is not, says in a list. */
 export function verdictOf(

@@ -42,6 +42,8 @@ export interface MatchPaper {
   readonly company: string | null;
   readonly addressed: { readonly company: string; readonly place: Place } | null;
   readonly receivedOn: string;
+  /** It seems to be several papers in one: then nothing is sure of the whole. */
+  readonly isSeveral: boolean;
   /** Its words, folded, as one text: for vessels and routes. */
   readonly folded: string;
   /** Records said on the way in or by a barcode. */
@@ -64,7 +66,7 @@ export interface Reason {
 }
 
 /** What clashes: such a suggestion is never sure. */
-export type Clash = "other-sender" | "other-company" | "closed" | "amount-far" | "iban-differs" | "alike";
+export type Clash = "several-papers" | "other-sender" | "other-company" | "closed" | "amount-far" | "iban-differs" | "alike";
 
 export interface Suggestion {
   readonly recordId: number;
@@ -190,6 +192,7 @@ class Evidence {
         8,
         [
           "ownNumber",
+          "accountNamed",
           "orderNamed",
           "keyNamed",
           "keyInName",
@@ -249,7 +252,8 @@ function named(
         if (place.where === "fileName") evidence.put("keyInName", record.key, place, share);
         else if (place.where === "subject") evidence.put("subjectNamed", record.key, place, share);
         else if (place.label === "number") evidence.put("ownNumber", record.key, place, share * (usual.has(record.type) ? 1 : 0.7));
-        else if (place.label === "order" || place.label === "customer") evidence.put("orderNamed", record.key, place, share);
+        else if (place.label === "customer") evidence.put(isAccount(record) ? "accountNamed" : "keyNamed", record.key, place, share);
+        else if (place.label === "order") evidence.put("orderNamed", record.key, place, share);
         else if (!places.some((p) => p.label !== null)) evidence.put("keyNamed", record.key, place, share * deep);
       } else if (hit.kind === "shape" && !hits.some((h) => h.kind === "key")) {
         const isSame = shapeOf(foldReference(record.key)) === hit.reference;
@@ -416,6 +420,7 @@ function clashesOf(
 ): Suggestion["clashes"] {
   const clashes: { code: Clash; detail: string }[] = [];
   const account = record.isStanding ? record : record.aboveId === null ? null : (byId.get(record.aboveId) ?? null);
+  if (paper.isSeveral) clashes.push({ code: "several-papers", detail: "" });
   if (evidence.has("otherSender")) clashes.push({ code: "other-sender", detail: surely?.record.title ?? "" });
   if (evidence.has("otherCompany") && paper.addressed) clashes.push({ code: "other-company", detail: paper.addressed.company });
   if (evidence.has("closed")) clashes.push({ code: "closed", detail: record.status ?? "" });

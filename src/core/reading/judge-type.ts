@@ -140,6 +140,9 @@ export function judgeType(
       const hit = phrases
         .filter((p) => h.folded === p || h.folded.startsWith(`${p} `) || h.folded.endsWith(` ${p}`))
         .sort((a, b) => b.length - a.length)[0];
+      // "Certificate" is said of a batch certificate too: what else stands there decides between them.
+      const shared = hit === undefined && h.folded.length >= 5 ? phrases.find((p) => p.endsWith(` ${h.folded}`)) : undefined;
+      if (shared !== undefined) score = Math.max(score, h.strength * 0.7);
       if (hit === undefined) continue;
       // A heading says it alone; a longer name is a plainer one ("bank statement" before "statement").
       const worth = h.strength * (h.folded === hit ? 1 : 0.6) + hit.split(" ").length * 0.25;
@@ -147,6 +150,9 @@ export function judgeType(
       words.push({ text: h.text, page: h.page, box: h.box });
     }
     if (phrases.some((p) => p.length >= 5 && ` ${outside} `.includes(` ${p} `))) score += 1.2;
+    // A file that is called "temperature B-20384" is more often a temperature log than anything else.
+    const [word] = foldLabel(type.label).split(" ");
+    if (word !== undefined && word.length >= 7 && ` ${outside} `.includes(` ${word} `)) score += 1;
     if (about.isMail) score += type.key === "mail" ? 7 : 0;
     if (about.isOurs !== null)
       score +=

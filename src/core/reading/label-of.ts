@@ -45,6 +45,8 @@ const kindsOf: Readonly<Record<LabelMeaning, readonly Spot["kind"][]>> = {
   name: [],
 };
 
+/** How much less a head of a column says of one value in it. */
+const IN_COLUMN = 0.4;
 /** Words of the longest label that is learnt. */
 const LEARNT_WORDS = 4;
 /** Words that stand between a label and its value and say nothing. */
@@ -101,7 +103,8 @@ export function labelsOf(page: ReadPage, spot: Spot, known: KnownLabels): readon
       if (suits(found)) labels.push(found);
     }
     const above = labelAbove(page, spot, known);
-    if (suits(above)) labels.push(above);
+    // In a column of several values the head names a list, not this paper's own.
+    if (suits(above)) labels.push(isColumn(page, spot) ? { ...above, nearness: above.nearness * IN_COLUMN } : above);
   }
   return labels;
 }
@@ -119,6 +122,17 @@ function leftOf(line: readonly Phrase[], index: number): Phrase | null {
   }
   return null;
 }
+
+/** Whether the line below has a value of the same kind in the same column, and other columns beside it. */
+function isColumn(page: ReadPage, spot: Spot): boolean {
+  const next = page.lines[spot.line + 1] ?? [];
+  const below = next.find((p) => p.box[0] < spot.box[0] + spot.box[2] && p.box[0] + p.box[2] > spot.box[0]);
+  if (!below || next.length < 2 || below.box[1] - spot.box[1] > page.letter * 2.6) return false;
+  return shapeOfSpot(below.text) === shapeOfSpot(spot.text);
+}
+
+/** Figures and letters of a value, however many. */
+const shapeOfSpot = (text: string): string => text.replace(/\d+/g, "9").replace(/\p{L}+/gu, "a");
 
 function labelAbove(page: ReadPage, spot: Spot, known: KnownLabels): Label | null {
   const [x, y, width] = spot.box;

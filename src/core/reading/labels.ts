@@ -43,6 +43,10 @@ const table: Readonly<Record<LabelMeaning, readonly (readonly [certainty: number
       1,
       "numero de facture|facture n|facture no|facture numero|no de facture|n de facture|n facture|no facture|numero facture|avoir n|avoir no|numero d avoir|n d avoir|bon de livraison n|bon de livraison no|bl n|devis n|devis no|numero de devis|releve n|releve no|piece n|n de piece|numero du document|document n|certificat n|attestation n",
     ],
+    [
+      0.7,
+      "payment reminder|final reminder|reminder|overdue notice|delivery note|despatch note|dispatch note|credit memo|order confirmation|order acknowledgement|statement of account|sales invoice|tax invoice|vat invoice|quotation|quote|packing list|survey report|schlussrechnung|rechnungskorrektur|auftragsbestatigung|mahnung|zahlungserinnerung|angebot|saldenmitteilung|avoir|bon de livraison|confirmation de commande|accuse de reception de commande|rappel|relance|devis|facture d avoir|doc ref",
+    ],
     [0.75, "number|nummer|numero|no|nr|n|#"],
     [
       0.6,

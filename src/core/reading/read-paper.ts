@@ -129,7 +129,8 @@ export function readPaper(all: readonly ReadPage[], context: PaperContext): Pape
     spots.filter(({ spot }) => spot.kind === "day"),
     pages,
     context.receivedOn,
-    habits.order,
+    // German and French papers put the day first, whoever reads them.
+    habits.order ?? (language && language.language !== "en" && language.certainty > 0.6 ? "dmy" : null),
   );
   doubts.push(...days.doubts);
   for (const field of ["documentDate", "dueDate", "deliveryDate", "validUntil", "sailingDate"] as const)

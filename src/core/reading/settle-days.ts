@@ -59,10 +59,12 @@ export function settleDays(
       );
       const value = likely[0] ?? top.spot.values[0];
       if (likely.length !== 1) doubts.push({ code: "day-or-month", fields: [field], detail: top.spot.text });
+      // Settled only by which of the two is likely: less sure than a day that is written plainly.
+      const unusual = value !== undefined && value !== top.spot.values[0];
       if (value !== undefined)
         settled.set(
           field,
-          list.map((c) => (c.spot.text === top.spot.text ? { ...c, value } : c)),
+          list.map((c) => (c.spot.text === top.spot.text ? { ...c, value, logit: c.logit - (unusual ? 1.8 : 0.6) } : c)),
         );
     }
   }

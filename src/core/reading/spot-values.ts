@@ -260,7 +260,7 @@ function referencesAt(words: readonly Word[], from: number): readonly { value: s
     /^[A-Za-z]{1,5}[0O]?[-/.]?$/.test(first) &&
     /^[-/]?\d[A-Za-z0-9/-]{2,20}$/.test(second) &&
     monthNamed(first) === null &&
-    !/^(no|nr|n|of|to|am|le|page|seite|vom|den|the)$/i.test(first)
+    !/^(no|nr|n|of|to|am|le|page|seite|vom|den|the|id|ref|tel|fax|acc|date|du|order|item|code)$/i.test(first)
   )
     found.push({ value: `${first} ${second}`, count: 2 });
   if (

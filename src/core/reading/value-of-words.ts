@@ -8,7 +8,10 @@ import { parsePaperDay } from "./parse-paper-day.ts";
  * a label's colon. Null when they are no such value.
  */
 export function valueOfWords(kind: FieldKind, text: string): string | null {
-  const clean = text.trim().replace(/^[:#]+|[,;:]+$/g, "").trim();
+  const clean = text
+    .trim()
+    .replace(/^[:#]+|[,;:]+$/g, "")
+    .trim();
   if (clean === "") return null;
   if (kind === "date") {
     const words = clean.split(" ");

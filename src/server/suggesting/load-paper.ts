@@ -1,4 +1,5 @@
 import { and, eq, inArray, or, sql } from "drizzle-orm";
+import { z } from "zod";
 import { turnBox } from "#core/pages/turn-box.ts";
 import type { EInvoice } from "#core/reading/e-invoice.ts";
 import type { PageCode } from "#core/codes/page-code.ts";
@@ -19,11 +20,14 @@ export interface LoadedPaper {
   readonly text: string;
   readonly subject: string | null;
   readonly isMail: boolean;
+  /** It probably falls apart into several papers: then only the first is read. */
+  readonly isSeveral: boolean;
   /** What it says itself, when it is or carries an e-invoice. */
   readonly invoice: EInvoice | null;
   readonly codes: readonly (PageCode & { readonly page: number })[];
 }
 
+const cutsSchema = z.array(z.looseObject({ afterPage: z.number().int() }));
 /** Pages read from the front and from the back: sums stand on the last one. */
 const FRONT = 4;
 const BACK = 2;
@@ -38,6 +42,7 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
         kind: content.kind,
         state: content.state,
         body: content.body,
+        cuts: content.cuts,
         outline: content.outline,
         pages: content.pages,
       })
@@ -62,7 +67,10 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
     )
     .orderBy(contentPage.number);
   const pages = rows.map(asPageRow);
+  const cuts = cutsSchema.parse(found.cuts);
+  const firstEnds = cuts[0]?.afterPage ?? Number.MAX_SAFE_INTEGER;
   const drawn = pages
+    .filter((p) => p.number <= firstEnds)
     .filter((p) => p.number <= FRONT || p.number > (found.pages ?? 0) - BACK)
     .map((p) => {
       // Lines run across the page as it stands upright.
@@ -89,6 +97,7 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
     text,
     subject: isMail ? outline.subject : await subjectOfParent(tx, row),
     isMail,
+    isSeveral: cuts.length > 0,
     invoice: outline?.kind === "invoice" ? outline.invoice : null,
     codes: pages.flatMap((p) => p.codes.map((c) => ({ ...c, page: p.number }))),
   };

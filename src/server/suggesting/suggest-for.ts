@@ -107,6 +107,7 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
       company: row.company,
       addressed,
       receivedOn,
+      isSeveral: paper.isSeveral,
       folded: foldText(paper.text),
       saidId: row.recordId,
       codes,

@@ -1,5 +1,5 @@
 "use client";
-import { type Ref } from "react";
+import { type Ref, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ExclamationTriangle, Paperclip, X } from "react-bootstrap-icons";
 import type { LookupHit } from "#server/records/look-up.ts";
@@ -18,6 +18,9 @@ export type Chosen = Pick<
 /** Names one record. */
 export type Named = Pick<LookupHit, "company" | "type" | "key">;
 export const sameRecord = (a: Named, b: Named): boolean => a.company === b.company && a.type === b.type && a.key === b.key;
+
+/** Reasons shown at first: the strongest. */
+const REASONS_SHOWN = 5;
 
 /** Which records the paper is clipped to: the program's suggestions with their reasons, those that were chosen, and the look-up. */
 export function ClipTo({
@@ -178,15 +181,23 @@ function Certainty({ suggestion }: { suggestion: SuggestionAnswer }) {
 
 /** Reasons as chips, numbered where they stand on the page; what clashes is a sentence of its own. */
 function Reasons({ suggestion, numbers }: { suggestion: SuggestionAnswer; numbers: Numbers<ReasonAnswer> }) {
+  const [all, setAll] = useState(false);
   return (
     <>
       <ul className="reasons" aria-label="Reasons">
-        {suggestion.reasons.map((r) => (
+        {(all ? suggestion.reasons : suggestion.reasons.slice(0, REASONS_SHOWN)).map((r) => (
           <li key={r.kind} className={`chip ${r.against ? "rust" : ""}`} title={r.text}>
             {numbers.get(r) !== undefined ? <span className="place-number">{numbers.get(r)}</span> : null}
             {r.words}
           </li>
         ))}
+        {!all && suggestion.reasons.length > REASONS_SHOWN ? (
+          <li>
+            <button type="button" className="chip border-0" onClick={() => setAll(true)}>
+              {suggestion.reasons.length - REASONS_SHOWN} more
+            </button>
+          </li>
+        ) : null}
       </ul>
       {suggestion.clashes
         .filter((c) => c.code !== "alike")
