@@ -78,13 +78,13 @@ test("an upload with the same key is the same arrival; the whole way to a placed
     state: "ready",
     pages: 1,
     barcodes: [],
-    readings: [],
-    suggestions: [],
     duplicates: [],
     proposedCuts: [],
     children: [],
-    proposedType: { type: "supplierInvoice" },
+    proposedType: { type: "supplierInvoice", certainty: 1 },
   });
+  // What was said on the way in is a suggestion like any other, and says so.
+  expect(arrival.suggestions).toMatchObject([{ type: "purchaseOrder", key: "PO-6127", reasons: [{ kind: "said" }] }]);
 
   const filing = {
     documentType: "supplierInvoice",

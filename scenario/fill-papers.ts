@@ -6,6 +6,7 @@ import { sql } from "drizzle-orm";
 import { parseDocumentCode, parseSha256 } from "#core/shared/brand.ts";
 import { finishLooked } from "#server/arrivals/finish-reading.ts";
 import { landFile, takeIn } from "#server/arrivals/receive.ts";
+import { learnFromFiling } from "#server/suggesting/learn-from-filing.ts";
 import { readArrival } from "#server/arrivals/read-arrival.ts";
 import { printSheets } from "#server/codes/print-sheets.ts";
 import { db } from "#server/db/connect.ts";
@@ -59,6 +60,7 @@ export async function fillPapers(world: World, say: (line: string) => void): Pro
             source: paper.source,
             company: paper.clips[0]?.company,
             sender: paper.sender,
+            suggests: false,
           });
           const filing = await fileAway(who, id, {
             documentType: paper.documentType,
@@ -69,6 +71,7 @@ export async function fillPapers(world: World, say: (line: string) => void): Pro
           const documentId = Number(parseDocumentCode(filing.value.code)?.slice(3));
           await placeDocument(documentId);
           await indexDocument(documentId);
+          await learnFromFiling(documentId);
         },
       );
       done++;
@@ -114,7 +117,7 @@ async function take(
   who: Actor,
   fileName: string,
   bytes: Uint8Array,
-  about: { queue: string; source: string; company: string | undefined; sender: string | null },
+  about: { queue: string; source: string; company: string | undefined; sender: string | null; suggests?: boolean },
 ) {
   const landed = await landFile(Readable.from([Buffer.from(bytes)]));
   if (!landed.ok) throw new Error(`${fileName} could not be kept`);
@@ -126,7 +129,7 @@ async function take(
     sender: about.sender ?? undefined,
   });
   if (!taken.ok) throw new Error(`${fileName}: ${taken.refusal.code}`);
-  await readArrival(taken.value.id);
+  await readArrival(taken.value.id, { suggests: about.suggests ?? true });
   return taken.value.id;
 }
 

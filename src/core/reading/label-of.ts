@@ -17,8 +17,8 @@ export interface Label {
   readonly nearness: number;
 }
 
-/** What a sender's own labels mean, as people confirmed it: of a folded label its meaning, null for one nobody taught. */
-export type KnownLabels = (folded: string) => LabelMeaning | null;
+/** What a sender's own labels mean, as people confirmed it: of a folded label its meaning and how surely, null for one nobody taught. */
+export type KnownLabels = (folded: string) => { readonly meaning: LabelMeaning; readonly certainty: number } | null;
 
 const figures = ["reference", "amount"] as const;
 /** What kinds of values a label can announce; beside others it says nothing. */
@@ -173,8 +173,8 @@ function labelFrom(
   // What was taught goes before what is usual: the whole text, else the end of it.
   const learnt = [words.length <= LEARNT_WORDS ? words : [], words.slice(-2), words.slice(-1)]
     .filter((w) => w.length > 0)
-    .map((w) => ({ w, meaning: known(foldLabel(w.map((x) => x.text).join(" "))) }))
-    .find((l) => l.meaning !== null);
+    .map((w) => ({ w, known: known(foldLabel(w.map((x) => x.text).join(" "))) }))
+    .find((l) => l.known !== null);
   const make = (used: Phrase["words"], meanings: readonly Meaning[]): Label => ({
     relation,
     text: used.map((w) => w.text).join(" "),
@@ -183,7 +183,7 @@ function labelFrom(
     meanings,
     nearness,
   });
-  if (learnt?.meaning) return make(learnt.w, [{ meaning: learnt.meaning, certainty: 1, length: learnt.w.length }]);
+  if (learnt?.known) return make(learnt.w, [{ ...learnt.known, length: learnt.w.length }]);
   const texts = (): readonly string[] => words.map((w) => w.text);
   for (let tries = 0; tries < 3 && words.length > 0; tries++) {
     const meanings = where === "whole" ? meaningsOfWhole(texts()) : meaningsAtEnd(texts());

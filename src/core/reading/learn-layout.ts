@@ -88,7 +88,9 @@ export function placeOfValue(
 /** What stands before a value, whether or not it is a label we know: that is what is learnt. */
 function textBefore(page: ReadPage, spot: Spot): { readonly folded: string; readonly relation: Relation } | null {
   // One that is usual is learnt as it is; else any words that stand there may be a label of this sender's.
-  const label = labelsOf(page, spot, () => null)[0] ?? labelsOf(page, spot, (folded) => (folded === "" ? null : "documentNumber"))[0];
+  const label =
+    labelsOf(page, spot, () => null)[0] ??
+    labelsOf(page, spot, (folded) => (folded === "" ? null : { meaning: "documentNumber", certainty: 1 }))[0];
   return label && label.folded !== "" && label.folded.length <= 40 ? { folded: label.folded, relation: label.relation } : null;
 }
 

@@ -30,7 +30,7 @@ export function parseAmount(text: string, style: "." | "," | null = null): Paper
       rest = rest.slice(0, -1).trim();
     }
   }
-  if (!/^\d[\d.,'’   ]{0,20}$/.test(rest) || !/\d$/.test(rest)) return null;
+  if (!/^\d[\d.,'’\s]{0,20}$/.test(rest) || !/\d$/.test(rest)) return null;
   const plain = rest.replace(/[\s'’]/g, "");
   const blanks = rest.split(/[\s'’]/);
   if (blanks.length > 1 && blanks.slice(1).some((b, i) => !(i === blanks.length - 2 ? /^\d{3}([.,]\d{1,4})?$/ : /^\d{3}$/).test(b)))

@@ -89,7 +89,8 @@ export function readPaper(all: readonly ReadPage[], context: PaperContext): Pape
   const taught = new Map(
     context.hints.flatMap((h) => {
       const meaning = meaningOfField(h.field);
-      return h.label !== null && meaning !== null ? [[h.label, meaning] as const] : [];
+      // Seen once it may be chance; the second paper makes it certain.
+      return h.label !== null && meaning !== null ? [[h.label, { meaning, certainty: h.times > 1 ? 1 : 0.8 }] as const] : [];
     }),
   );
   const known: KnownLabels = (folded) => taught.get(folded) ?? null;
@@ -217,7 +218,7 @@ function candidatesOf(
     const labelled = hint.label !== null && label !== null && label.relation === hint.relation;
     if (!labelled && !((place || right) && hint.label === null) && !(place && spot.kind !== "amount" && shapeOfValue(value) === hint.shape))
       continue;
-    const confirmed = Math.min(1.6, 0.6 + 0.5 * hint.times);
+    const confirmed = Math.min(1.5, 0.5 * hint.times);
     const before = found.get(hint.field);
     const from = before?.logit ?? weights.base + 1.2;
     const more =
@@ -261,7 +262,7 @@ export function choose(
   most: number,
 ): readonly Reading[] {
   const byValue = new Map<string, Candidate[]>();
-  for (const candidate of candidates) {
+  for (const candidate of candidates.filter((c) => !isPartOfAnother(c, candidates))) {
     const key = kindOfField[field] === "reference" ? foldReference(candidate.value) : candidate.value;
     byValue.set(key, [...(byValue.get(key) ?? []), candidate]);
   }
@@ -316,6 +317,21 @@ export function choose(
       from: fromOf(first.best, pages),
     },
   ];
+}
+
+/** "6127" of "PO 6127" is not a second reference. */
+function isPartOfAnother(c: Candidate, all: readonly Candidate[]): boolean {
+  const { page, line, phrase, from, count } = c.spot;
+  return all.some(
+    (o) =>
+      o.spot.count > count &&
+      o.spot.page === page &&
+      o.spot.line === line &&
+      o.spot.phrase === phrase &&
+      o.spot.from <= from &&
+      o.spot.from + o.spot.count >= from + count &&
+      o.logit >= c.logit - 1,
+  );
 }
 
 const fromOf = (c: Candidate, pages: readonly ReadPage[]): Reading["from"] =>

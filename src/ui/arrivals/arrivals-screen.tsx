@@ -156,7 +156,11 @@ export function ArrivalsScreen() {
       sheet.current?.lookUp();
     },
     e: () => sheet.current?.properties(),
-    ...Object.fromEntries([1, 2, 3, 4, 5].map((n) => [String(n), () => sheet.current?.suggest(n)])),
+    1: () => sheet.current?.suggest(1),
+    2: () => sheet.current?.suggest(2),
+    3: () => sheet.current?.suggest(3),
+    4: () => sheet.current?.suggest(4),
+    5: () => sheet.current?.suggest(5),
     h: () => (chosen.length > 0 ? setHanding(chosen) : current && setHanding([current.id])),
     b: () => toBench(chosen.length > 0 ? chosen : current ? [current.id] : []),
     s: () => (chosen.length > 0 ? setAsking(chosen) : current && setAsking([current.id])),

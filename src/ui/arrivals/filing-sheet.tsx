@@ -67,7 +67,7 @@ export function FilingSheet({
   /** Words that were pointed at for the field one is in. */
   picked?: PickedWords | null;
 }) {
-  const { me, company, recordType, documentType } = useMe();
+  const { me, company, documentType } = useMe();
   const notices = useNotices();
   const client = useQueryClient();
   const best = arrival.suggestions[0];
