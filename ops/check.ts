@@ -1,20 +1,8 @@
-import { readFile } from "node:fs/promises";
-import path from "node:path";
 import { parseArgs } from "node:util";
+import { takeEnvironmentOf } from "./environment-of.ts";
 
 const { values } = parseArgs({ options: { data: { type: "string", default: ".demo" }, repair: { type: "boolean", default: false } } });
-const dataFolder = values.data === ".demo" ? path.resolve(".demo") : path.resolve(process.env["AMBER_CALLER_DIR"] ?? ".", values.data);
-// Where the program is set up by its environment, that goes; else the environment of the demo that runs on this folder.
-if (!process.env["AMBER_DATABASE_URL"]) {
-  const known = await readFile(path.join(dataFolder, "run", "environment.json"), "utf8").catch(() => null);
-  if (known === null) {
-    console.error(
-      `nothing was ever started in ${dataFolder}; name the folder with --data, or set AMBER_DATABASE_URL and the other settings`,
-    );
-    process.exit(2);
-  }
-  Object.assign(process.env, JSON.parse(known) as Record<string, string>);
-}
+await takeEnvironmentOf(values.data);
 const { checkKept } = await import("#server/check/check-kept.ts");
 const { closeDb } = await import("#server/db/connect.ts");
 const { describeError } = await import("#server/db/describe-error.ts");

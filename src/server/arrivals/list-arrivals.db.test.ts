@@ -75,7 +75,7 @@ describe("The list of arrivals", () => {
     ]);
     expect(await countArrivals({ ...admin, queues: [], id: "x" as Actor["id"], grants: [] })).toEqual([]);
   });
-  test("one arrival has all that the API promises, empty where nothing is known", async () => {
+  test("one arrival has all that the API promises, empty where nothing is known, and what was said as its suggestion", async () => {
     const [first] = (await listArrivals(admin, { q: "alpha", limit: 1, offset: 0 })).items;
     expect(first && (await loadArrival(admin, first.id as Parameters<typeof loadArrival>[1]))).toMatchObject({
       state: "ready",
@@ -83,7 +83,7 @@ describe("The list of arrivals", () => {
       tied: { type: "vessel", key: "V-1" },
       barcodes: [],
       readings: [],
-      suggestions: [],
+      suggestions: [{ type: "vessel", key: "V-1", verdict: "sure" }],
       duplicates: [],
       twin: null,
       proposedCuts: [],

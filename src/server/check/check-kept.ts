@@ -1,6 +1,7 @@
 import { sql } from "drizzle-orm";
 import { countBeneathDifferences, refreshAllBeneath } from "../clips/refresh-beneath.ts";
 import { db } from "../db/connect.ts";
+import { countWrongReferences } from "../records/enter-references.ts";
 import { indexDocument } from "../search/index-document.ts";
 import { checkSeals } from "../timeline/seal-lines.ts";
 
@@ -15,7 +16,19 @@ export interface KeptCheck {
 
 /** Compares everything that is maintained with a fresh computation from the base tables, and puts it right when asked to. Safe while people work. */
 export async function checkKept(options: { readonly repair: boolean }): Promise<readonly KeptCheck[]> {
-  return [await recordCounts(options.repair), await beneath(options.repair), await searchRows(options.repair), await seals()];
+  return [
+    await recordCounts(options.repair),
+    await beneath(options.repair),
+    await searchRows(options.repair),
+    await seals(),
+    await references(options.repair),
+  ];
+}
+
+/** By what records are recognised on papers, as it follows from their fields. */
+async function references(repair: boolean): Promise<KeptCheck> {
+  const differences = await countWrongReferences(repair);
+  return { what: "references of records", differences, repaired: repair && differences > 0 };
 }
 
 async function recordCounts(repair: boolean): Promise<KeptCheck> {

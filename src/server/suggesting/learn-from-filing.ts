@@ -1,7 +1,7 @@
-import { desc, eq } from "drizzle-orm";
+import { and, desc, eq, ne } from "drizzle-orm";
 import { foldReference } from "#core/shared/fold-text.ts";
 import { placeOfValue, type Pointed } from "#core/reading/learn-layout.ts";
-import { type ReadingField, readingFields } from "#core/reading/reading.ts";
+import { type Reading, type ReadingField, readingFields } from "#core/reading/reading.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { clip } from "../clips/tables.ts";
 import { db, type Tx } from "../db/connect.ts";
@@ -11,7 +11,7 @@ import { now } from "../ports/clock.ts";
 import { record } from "../records/tables.ts";
 import { loadPaper } from "./load-paper.ts";
 import { loadArrivalReading } from "./suggest-for.ts";
-import { arrivalReading, fieldPlace } from "./tables.ts";
+import { arrivalReading, fieldPlace, forgottenSender } from "./tables.ts";
 
 /** What a person confirmed of a paper: the value of a field, and where they pointed. */
 export interface Confirmed {
@@ -41,12 +41,22 @@ export async function learnFromFiling(documentId: number): Promise<number> {
       .limit(1)
   )[0];
   if (!found || found.document.unfiledAt !== null) return 0;
-  const properties = found.document.properties as FieldValues;
-  const confirmed = Object.entries(properties).flatMap(([property, value]): Confirmed[] => {
+  const { filedBy } = found.document;
+  return learn(
+    db(),
+    found.arrivalId,
+    confirmedOf(found.document.properties),
+    () => ({ madeAt: now(), madeBy: filedBy }),
+    await accountOfDocument(db(), documentId),
+  );
+}
+
+/** What the properties of a document confirm of its paper. */
+export function confirmedOf(properties: unknown): readonly Confirmed[] {
+  return Object.entries((properties ?? {}) as FieldValues).flatMap(([property, value]): Confirmed[] => {
     const field = fieldOfProperty[property];
     return field && typeof value === "string" && value !== "" ? [{ field, value, pointed: null }] : [];
   });
-  return learn(db(), found.arrivalId, confirmed, found.document.filedBy, await accountOfDocument(documentId));
 }
 
 /** Keeps where confirmed values stand on their paper, for its sender. Answers how many were learnt. */
@@ -54,7 +64,7 @@ export async function learn(
   tx: Tx,
   arrivalId: string,
   confirmed: readonly Confirmed[],
-  who: string,
+  by: (confirmed: Confirmed) => { readonly madeAt: Date; readonly madeBy: string },
   accountId: number | null,
 ): Promise<number> {
   if (confirmed.length === 0) return 0;
@@ -63,26 +73,35 @@ export async function learn(
   // The record it was filed to says best whose paper it is.
   const senderKey = accountId !== null ? `account:${accountId}` : (kept?.senderKey ?? null);
   if (!paper || senderKey === null) return 0;
-  const read = (Array.isArray(kept?.readings) ? kept.readings : []) as readonly {
-    readonly field: string;
-    readonly value: string;
-    readonly from: string;
-  }[];
-  const rows = confirmed.flatMap(({ field, value, pointed }) => {
+  const forgotten = (
+    await tx.select({ at: forgottenSender.forgottenAt }).from(forgottenSender).where(eq(forgottenSender.senderKey, senderKey))
+  )[0];
+  const read = (Array.isArray(kept?.readings) ? kept.readings : []) as readonly Reading[];
+  const rows = confirmed.flatMap((c) => {
+    const { field, value, pointed } = c;
     const place = placeOfValue(paper.pages, field, value, pointed);
-    if (!place) return [];
+    const { madeAt, madeBy } = by(c);
+    if (!place || (forgotten && madeAt <= forgotten.at)) return [];
     const wasRight = read.some((r) => r.field === field && r.from !== "person" && foldReference(r.value) === foldReference(value));
-    return [{ senderKey, arrivalId, value, wasRight, madeAt: now(), madeBy: who, ...place }];
+    return [{ senderKey, arrivalId, value, wasRight, madeAt, madeBy, ...place }];
   });
-  if (rows.length > 0) await tx.insert(fieldPlace).values(rows).onConflictDoNothing();
+  // What was confirmed before and put right since teaches no more.
+  for (const { field, value } of confirmed)
+    await tx.delete(fieldPlace).where(and(eq(fieldPlace.arrivalId, arrivalId), eq(fieldPlace.field, field), ne(fieldPlace.value, value)));
+  const made = rows.length === 0 ? [] : await tx.insert(fieldPlace).values(rows).onConflictDoNothing().returning({ id: fieldPlace.id });
+  // The same value, confirmed under a sender that is known better now.
+  await tx
+    .update(fieldPlace)
+    .set({ senderKey })
+    .where(and(eq(fieldPlace.arrivalId, arrivalId), ne(fieldPlace.senderKey, senderKey)));
   if (kept && kept.senderKey !== senderKey)
     await tx.update(arrivalReading).set({ senderKey }).where(eq(arrivalReading.arrivalId, arrivalId));
-  return rows.length;
+  return made.length;
 }
 
 /** The account that a document belongs to: the one it is clipped to, or the one above its record. */
-async function accountOfDocument(documentId: number): Promise<number | null> {
-  const rows = await db()
+export async function accountOfDocument(tx: Tx, documentId: number): Promise<number | null> {
+  const rows = await tx
     .select({ id: record.id, type: record.type, aboveId: record.aboveId })
     .from(clip)
     .innerJoin(record, eq(record.id, clip.recordId))

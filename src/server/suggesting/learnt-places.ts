@@ -12,7 +12,12 @@ const relationSchema = z.enum(["same", "left", "above"]);
 
 /** Where a sender keeps its fields, as people confirmed it, oldest first. */
 export async function loadPlaces(tx: Tx, senderKey: string): Promise<readonly FieldPlace[]> {
-  const rows = await tx.select().from(fieldPlace).where(eq(fieldPlace.senderKey, senderKey)).orderBy(desc(fieldPlace.id)).limit(PLACES_MAX);
+  const rows = await tx
+    .select()
+    .from(fieldPlace)
+    .where(eq(fieldPlace.senderKey, senderKey))
+    .orderBy(desc(fieldPlace.madeAt), desc(fieldPlace.id))
+    .limit(PLACES_MAX);
   return rows.reverse().flatMap((r) => {
     const field = readingFields.find((f) => f === r.field);
     const relation = r.relation === null ? null : relationSchema.parse(r.relation);

@@ -49,7 +49,7 @@ export async function pointOut(actor: Actor, id: ArrivalId, { places }: PointedO
       tx,
       id,
       pointed.map(({ field, value, page, box }) => ({ field, value, pointed: { page, box } })),
-      actor.id,
+      () => ({ madeAt: now(), madeBy: actor.id }),
       null,
     );
     const readings = [...before.filter((r) => !said.some((s) => s.field === r.field)), ...said];

@@ -11,6 +11,8 @@ import type { Actor } from "../people/load-actor.ts";
 import { enterMissing } from "../records/enter-references.ts";
 import { fileAsSuggested } from "./file-as-suggested.ts";
 import { learnFromFiling } from "./learn-from-filing.ts";
+import { exportLearnt, forgetLearnt, importLearnt, learntFileSchema, listLearnt, loadLearnt } from "./learnt.ts";
+import { relearn } from "./relearn.ts";
 import { pointOut } from "./point-out.ts";
 import { suggestFor } from "./suggest-for.ts";
 import { forgetTypeModel } from "./type-model.ts";
@@ -212,4 +214,55 @@ test("records that came in before references were kept are entered by the upkeep
     sql`select id from record r where not exists (select from record_reference f where f.record_id = r.id)`,
   );
   expect(missing.rows).toEqual([]);
+});
+
+describe("What was learnt", () => {
+  const rowsOf = async () =>
+    (
+      await db().execute(
+        sql`select sender_key, arrival_id, field, value, page, label, relation, x, y, right_edge, shape, was_right, made_at, made_by from field_place order by arrival_id, field, value`,
+      )
+    ).rows;
+  test("is learnt anew from the confirmed history to the same result", async () => {
+    // As the worker would have.
+    for (const d of (await db().execute<{ id: number }>(sql`select id from document order by id`)).rows) await learnFromFiling(d.id);
+    const before = await rowsOf();
+    expect(before.length).toBeGreaterThan(2);
+    expect(await relearn()).toEqual({ before: before.length, after: before.length });
+    expect(await rowsOf()).toEqual(before);
+  });
+  test("is shown with the papers it comes from, taken out and in again as an open file, and forgotten for good", async () => {
+    const { items } = must(await listLearnt(admin, "tarrin"));
+    expect(items).toHaveLength(1);
+    const sender = items[0]?.sender ?? "";
+    const detail = must(await loadLearnt(admin, sender));
+    expect(detail.places).toContainEqual(expect.objectContaining({ field: "total", label: "total" }));
+    expect(detail.from.length).toBeGreaterThan(0);
+    const file = learntFileSchema.parse(JSON.parse(JSON.stringify(must(await exportLearnt(admin)))));
+    expect(must(await importLearnt(admin, file)).taken).toBe(0);
+    await db().execute(sql`delete from field_place`);
+    const all = file.senders.reduce((s, x) => s + x.places.length, 0);
+    expect(must(await importLearnt(admin, file))).toEqual({ taken: all, passedOver: 0 });
+    expect(must(await forgetLearnt(admin, sender)).forgotten).toBeGreaterThan(0);
+    // What was confirmed before it was forgotten does not come back.
+    await relearn();
+    expect(must(await listLearnt(admin, "tarrin")).items).toEqual([]);
+    await order("PO-7040");
+    const id = await takeAndLook(admin, "after.pdf", await paper("99-1", "PO-7040"), { queue: "payables" });
+    const filed = must(
+      await fileAway(admin, id, {
+        documentType: "supplierInvoice",
+        clips: [{ type: "purchaseOrder", key: "PO-7040" }],
+        properties: { documentNumber: "99-1" },
+      }),
+    );
+    await learnFromFiling(Number(filed.code.slice(3)));
+    expect(must(await listLearnt(admin, "tarrin")).items).toMatchObject([{ papers: 1, fields: 1 }]);
+  });
+  test("is only for those who manage", async () => {
+    const clerk = await actorByMail("tam.corrigall@merrowick.example");
+    for (const answer of [await listLearnt(clerk, ""), await exportLearnt(clerk), await forgetLearnt(clerk, "account:1")])
+      expect(answer).toMatchObject({ ok: false, refusal: { code: "not-allowed" } });
+    expect(await loadLearnt(admin, "account:1 or 1=1")).toMatchObject({ ok: false, refusal: { code: "not-found" } });
+  });
 });

@@ -55,3 +55,10 @@ export const fieldPlace = pgTable(
   },
   (t) => [index("field_place_sender").on(t.senderKey, t.id.desc()), uniqueIndex("field_place_once").on(t.arrivalId, t.field, t.value)],
 );
+
+/** Senders whose layouts an administrator had forgotten. */
+export const forgottenSender = pgTable("forgotten_sender", {
+  senderKey: text("sender_key").primaryKey(),
+  forgottenAt: instant("forgotten_at").notNull(),
+  forgottenBy: text("forgotten_by").notNull(),
+});

@@ -11,6 +11,7 @@ import { useNotices } from "../kit/notices.tsx";
 import { Skeletons, Trouble, When } from "../kit/parts.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { JunkSenders } from "./junk-senders.tsx";
+import { LearntSenders } from "./learnt-senders.tsx";
 import { LabelFormats } from "./label-formats.tsx";
 import { QueueIntake } from "./queue-intake.tsx";
 import { MailIn } from "./mail-in.tsx";
@@ -42,6 +43,7 @@ export function SetUpScreen() {
         <WatchedFolders />
         <LabelFormats />
         <JunkSenders />
+        <LearntSenders />
         <People />
         <Types />
       </div>

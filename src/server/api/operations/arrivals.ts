@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { mailAnswers } from "#core/arrivals/mail-in.ts";
 import { manySchema } from "../../arrivals/change-many.ts";
+import { learntFileSchema } from "../../suggesting/learnt.ts";
 import { pointedSchema } from "../../suggesting/point-out.ts";
 import { filingSchema } from "../../documents/file-away.ts";
 import { define, arrivalParams, arrivalPageParams, reason, pictureQuery, contentQuery, arrivalQuery } from "./operation.ts";
@@ -166,6 +167,40 @@ export const arrivalsOperations = define({
     summary: "Forget one",
     body: z.object({ address: z.string().max(200) }),
     answers: "{items}",
+  },
+  learnt: {
+    method: "GET",
+    path: "/settings/learnt",
+    summary: "Senders whose layouts were learnt from confirmed papers",
+    query: z.object({ q: z.string().max(120).default("") }),
+    answers: "{items}",
+  },
+  learntOf: {
+    method: "GET",
+    path: "/settings/learnt/{sender}",
+    summary: "What was learnt of one sender, and from which papers",
+    params: z.object({ sender: z.string().max(240) }),
+    answers: "{name, papers, places, from}",
+  },
+  forgetLearnt: {
+    method: "POST",
+    path: "/settings/learnt/{sender}/forget",
+    summary: "Forget what was learnt of one sender",
+    params: z.object({ sender: z.string().max(240) }),
+    answers: "{forgotten}",
+  },
+  exportLearnt: {
+    method: "GET",
+    path: "/settings/learnt-file",
+    summary: "All that was learnt, as an open file",
+    answers: "{format, version, senders}",
+  },
+  importLearnt: {
+    method: "POST",
+    path: "/settings/learnt-file",
+    summary: "Take such a file in beside what is there",
+    body: learntFileSchema,
+    answers: "{taken, passedOver}",
   },
   register: {
     method: "GET",

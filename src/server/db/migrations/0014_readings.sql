@@ -58,3 +58,10 @@ create unique index field_place_once on field_place (arrival_id, field, value);
 --> statement-breakpoint
 -- The latest documents of a type, for learning what their papers look like.
 create index document_by_type on document (document_type, id desc);
+--> statement-breakpoint
+-- Senders whose layouts an administrator had forgotten: what was confirmed before then teaches no more.
+create table forgotten_sender (
+  sender_key text primary key,
+  forgotten_at timestamp(3) with time zone not null,
+  forgotten_by text not null
+);

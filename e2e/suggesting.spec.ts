@@ -1,0 +1,150 @@
+import { makeWorld } from "#scenario/world.ts";
+import { pdfFile } from "./support/papers.ts";
+import { api, expect, readArrival, signIn, test } from "./support/world.ts";
+
+/** Names of this run are its own, so that a folder of data can be used again. */
+const run = Date.now().toString(36);
+const world = makeWorld();
+/** Orders of suppliers, none of which other journeys or the waiting papers touch. */
+const orders = world.of("MF", "purchaseOrder").slice(120, 175);
+const supplierOf = (order: (typeof orders)[number]) => world.get("MF", "supplierAccount", order.above?.key ?? "");
+
+/** An invoice as a supplier of the demo world writes it. */
+function invoice(order: (typeof orders)[number], number: string, over: { readonly iban?: string; readonly more?: readonly string[] } = {}) {
+  const supplier = supplierOf(order);
+  return [
+    supplier.title,
+    supplier.fields["email"] ?? "",
+    "INVOICE",
+    ...(over.more ?? [`Invoice No. ${number}`]),
+    "Invoice date: 19 November 2026",
+    "Merrowick Ferries Ltd",
+    `Your order: ${order.key}`,
+    `Net ${order.fields["net"] ?? ""}`,
+    `VAT 20 % ${order.fields["tax"] ?? ""}`,
+    `Total GBP ${order.fields["total"] ?? ""}`,
+    `IBAN ${over.iban ?? supplier.fields["iban"] ?? ""}`,
+  ];
+}
+
+test("forty arrivals in a row are filed with one key each, to the records that the program found", async ({ page, request }) => {
+  test.setTimeout(180_000);
+  const call = api(request);
+  const forty = orders.slice(0, 40);
+  const ids: string[] = [];
+  for (const [i, order] of forty.entries()) {
+    const file = await pdfFile(`forty${run} ${String(i).padStart(2, "0")}.pdf`, invoice(order, `F-${run}-${i}`));
+    ids.push((await (await call.upload(file, { queue: "payables" })).json()).id);
+  }
+  for (const id of ids) await readArrival(request, id);
+  await signIn(page, "administrator", `/arrivals?q=forty${run}&sort=name`);
+  await expect(page.locator("[data-arrival]", { hasText: "· sure" }).first()).toBeVisible();
+  const place = page.getByText("Will be placed as");
+  for (const [i, order] of forty.entries()) {
+    // The sheet is filled before anything is pressed.
+    await expect(page.locator(".clip-card.is-main", { hasText: order.key })).toBeVisible();
+    await expect(page.getByLabel("Number", { exact: true })).toHaveValue(`F-${run}-${i}`);
+    await expect(place.locator("..")).toContainText(`F-${run}-${i}`);
+    await page.keyboard.press("f");
+  }
+  await expect(page.getByText("Nothing here fits the filter")).toBeVisible();
+  for (const i of [0, 17, 39]) {
+    const arrival = (await (await call.get(`/arrivals/${ids[i]}`)).json()) as { document: string };
+    const document = await (await call.get(`/documents/${arrival.document}`)).json();
+    expect(document).toMatchObject({
+      documentType: "supplierInvoice",
+      properties: { documentNumber: `F-${run}-${i}`, total: forty[i]?.fields["total"] },
+    });
+    expect(document.clips[0]).toMatchObject({ type: "purchaseOrder", key: forty[i]?.key });
+  }
+  // What was filed by mistake comes back with its suggestion.
+  const last = (await (await call.get(`/arrivals/${ids[39]}`)).json()) as { document: string };
+  await call.post(`/documents/${last.document}/unfile`);
+  await page.goto(`/arrivals?q=forty${run}`);
+  await expect(page.locator("[data-arrival]", { hasText: "· sure" })).toBeVisible();
+});
+
+test("a sender's own label is taught by pointing at the words, and read on the next paper", async ({ page, request }) => {
+  const call = api(request);
+  const order = orders[41] ?? orders[0];
+  if (!order) throw new Error("no order");
+  const paper = async (n: number) =>
+    (
+      await (
+        await call.upload(await pdfFile(`taught${run} ${n}.pdf`, invoice(order, "", { more: [`Vorgang ${run}-${n}`] })), {
+          queue: "payables",
+        })
+      ).json()
+    ).id as string;
+  const first = await paper(1);
+  await readArrival(request, first);
+  await signIn(page, "administrator", `/arrivals?at=${first}&q=taught${run}`);
+  const number = page.getByLabel("Number", { exact: true });
+  await expect(page.locator(".clip-card.is-main", { hasText: order.key })).toBeVisible();
+  await expect(number).toHaveValue("");
+  await number.focus();
+  await page.locator(".word", { hasText: `${run}-1` }).click();
+  await expect(number).toHaveValue(`${run}-1`);
+  // The field one was in keeps the keyboard.
+  await expect(number).toBeFocused();
+  await page.keyboard.press("Control+Enter");
+  await expect(page.getByText(/^Filed:/)).toBeVisible();
+  const second = await paper(2);
+  const read = await readArrival(request, second);
+  expect((read["readings"] as { field: string }[]).find((r) => r.field === "documentNumber")).toMatchObject({
+    value: `${run}-2`,
+    from: "learnt",
+    label: "Vorgang",
+  });
+  await page.goto(`/arrivals?at=${second}&q=taught${run}`);
+  await expect(number).toHaveValue(`${run}-2`);
+  // The number beside the field stands on the page too.
+  const mark = await number.locator("..").locator(".place-number").textContent();
+  await expect(page.locator(`.page-mark[data-mark="${mark?.trim()}"]`)).toBeVisible();
+});
+
+test("an invoice that asks for money to another bank account is a warning nobody can overlook", async ({ page, request }) => {
+  const call = api(request);
+  const order = orders[43] ?? orders[0];
+  if (!order) throw new Error("no order");
+  const file = await pdfFile(`bank${run}.pdf`, invoice(order, `X-${run}`, { iban: "GB47 MRWK 0000 0001 3928 14" }));
+  const { id } = await (await call.upload(file, { queue: "payables" })).json();
+  await readArrival(request, id);
+  await signIn(page, "administrator", `/arrivals?at=${id}&q=bank${run}`);
+  await expect(page.getByRole("alert").filter({ hasText: "GB47MRWK00000001392814" })).toBeVisible();
+  await expect(page.locator("[data-arrival]", { hasText: "another bank account" })).toBeVisible();
+  // It is left out when those are filed that the program is sure of.
+  expect(await (await call.post("/arrivals/bulk", { ids: [id], action: "fileSure" })).json()).toMatchObject({ done: 0 });
+});
+
+test("another suggestion is taken by its number, and those that are sure are filed in one go", async ({ page, request }) => {
+  const call = api(request);
+  const [one, two] = [orders[45], orders[47]];
+  if (!one || !two) throw new Error("no orders");
+  // Two orders on one paper: the program says what it hesitates between.
+  const both = await pdfFile(`batch${run} both.pdf`, [
+    "Delivery note",
+    `Your order: ${one.key}`,
+    `Your order: ${two.key}`,
+    "Merrowick Ferries Ltd",
+  ]);
+  const sure = await pdfFile(`batch${run} sure.pdf`, invoice(one, `B-${run}`));
+  const ids: string[] = [];
+  for (const file of [both, sure]) ids.push((await (await call.upload(file, { queue: "payables" })).json()).id);
+  for (const id of ids) await readArrival(request, id);
+  await signIn(page, "administrator", `/arrivals?at=${ids[0]}&q=batch${run}&sort=name`);
+  const others = page.getByRole("list", { name: /suggestions/i });
+  await expect(others.getByText(two.key)).toBeVisible();
+  const at = await others.locator("li", { hasText: two.key }).locator("kbd").textContent();
+  await page.keyboard.press(at?.trim() ?? "2");
+  await expect(page.locator(".clip-card.is-main", { hasText: two.key })).toBeVisible();
+  await page
+    .locator("[data-arrival]")
+    .first()
+    .click({ modifiers: ["Control"] });
+  await page.getByRole("button", { name: "More with the chosen ones" }).click();
+  await page.getByRole("button", { name: "Choose those the program is sure of" }).click();
+  await page.getByRole("button", { name: "File 1 sure" }).click();
+  await expect(page.getByText("1 paper filed")).toBeVisible();
+  await expect(page.locator("[data-arrival]")).toHaveCount(1);
+});

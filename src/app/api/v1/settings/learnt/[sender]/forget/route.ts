@@ -1,0 +1,4 @@
+import { door } from "#server/api/door.ts";
+import { forgetLearnt } from "#server/suggesting/learnt.ts";
+
+export const POST = door("forgetLearnt", ({ actor, params }) => forgetLearnt(actor, params.sender));

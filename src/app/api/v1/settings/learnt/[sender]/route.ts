@@ -1,0 +1,4 @@
+import { door } from "#server/api/door.ts";
+import { loadLearnt } from "#server/suggesting/learnt.ts";
+
+export const GET = door("learntOf", ({ actor, params }) => loadLearnt(actor, params.sender));

@@ -1,0 +1,4 @@
+import { door } from "#server/api/door.ts";
+import { listLearnt } from "#server/suggesting/learnt.ts";
+
+export const GET = door("learnt", ({ actor, query }) => listLearnt(actor, query.q));

@@ -1,0 +1,204 @@
+"use client";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useDeferredValue, useRef, useState } from "react";
+import { Button, Form, Modal, Table } from "react-bootstrap";
+import type { LearntDetail, LearntSender } from "#server/suggesting/learnt.ts";
+import { apiGet, apiSend, queryOf } from "../kit/api.ts";
+import { useNotices } from "../kit/notices.tsx";
+import { When } from "../kit/parts.tsx";
+import { countText } from "../kit/words.ts";
+
+const fieldWords: Readonly<Record<string, string>> = {
+  documentNumber: "Number",
+  orderReference: "Order",
+  yourReference: "Their reference",
+  customerNumber: "Customer number",
+  documentDate: "Dated",
+  dueDate: "Due",
+  deliveryDate: "Delivered",
+  validUntil: "Valid until",
+  sailingDate: "Sailing",
+  net: "Net",
+  tax: "VAT",
+  total: "Total",
+  batch: "Batch",
+};
+const relationWords: Readonly<Record<string, string>> = { same: "right after", left: "to the right of", above: "below" };
+
+/** What was learnt of senders from confirmed papers: to look at, to forget, to take out and in as an open file. */
+export function LearntSenders() {
+  const notices = useNotices();
+  const client = useQueryClient();
+  const [typed, setTyped] = useState("");
+  const [shown, setShown] = useState<string | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+  const q = useDeferredValue(typed.trim());
+  const senders = useQuery({
+    queryKey: ["learnt", q],
+    queryFn: ({ signal }) => apiGet<{ items: LearntSender[] }>(`/settings/learnt${queryOf({ q })}`, signal),
+    placeholderData: (before) => before,
+  });
+  const bring = useMutation({
+    mutationFn: async (chosen: File) =>
+      apiSend<{ taken: number; passedOver: number }>("POST", "/settings/learnt-file", JSON.parse(await chosen.text())),
+    onSuccess: (answer) => {
+      notices.done(
+        `${countText(answer.taken, "place")} taken in`,
+        answer.passedOver > 0 ? { more: `${answer.passedOver} are there already, or of papers that are not here.` } : {},
+      );
+      void client.invalidateQueries({ queryKey: ["learnt"] });
+    },
+    onError: notices.wrong,
+  });
+  if (!senders.data) return null;
+  const { items } = senders.data;
+  return (
+    <section className="mb-5" aria-labelledby="learnt-title">
+      <h2 id="learnt-title" className="mb-1">
+        What was learnt
+      </h2>
+      <p className="text-2">
+        {items.length === 0 && q === ""
+          ? "Nothing yet. It begins when papers are filed: where each sender keeps its number, dates and sums is remembered for its next paper."
+          : "Where senders keep their number, dates and sums, from the papers that people filed."}
+      </p>
+      <div className="d-flex gap-2 mb-2" style={{ maxWidth: 720 }}>
+        <Form.Control
+          size="sm"
+          type="search"
+          placeholder="Find a sender"
+          aria-label="Find a sender"
+          value={typed}
+          onChange={(e) => setTyped(e.target.value)}
+        />
+        <a className="btn btn-sm btn-plain text-nowrap" href="/api/v1/settings/learnt-file" download="layouts.json">
+          Take out
+        </a>
+        <Button size="sm" variant="plain" className="text-nowrap" disabled={bring.isPending} onClick={() => file.current?.click()}>
+          Bring in
+        </Button>
+        <input
+          ref={file}
+          type="file"
+          accept="application/json"
+          hidden
+          aria-label="A file of layouts"
+          onChange={(e) => {
+            const chosen = e.target.files?.[0];
+            if (chosen) bring.mutate(chosen);
+            e.target.value = "";
+          }}
+        />
+      </div>
+      {items.length > 0 ? (
+        <div style={{ maxWidth: 720, maxHeight: 320, overflowY: "auto" }} tabIndex={0} role="region" aria-label="Senders that were learnt">
+          <Table size="sm" className="mb-0">
+            <thead>
+              <tr>
+                <th>Sender</th>
+                <th className="text-end">Papers</th>
+                <th className="text-end">Fields</th>
+                <th className="text-end">Read right by itself</th>
+                <th>Last</th>
+              </tr>
+            </thead>
+            <tbody>
+              {items.map((s) => (
+                <tr key={s.sender}>
+                  <td>
+                    <button
+                      type="button"
+                      className="btn btn-quiet p-0 text-decoration-underline text-start"
+                      onClick={() => setShown(s.sender)}
+                    >
+                      {s.name}
+                    </button>
+                  </td>
+                  <td className="text-end mono">{s.papers}</td>
+                  <td className="text-end mono">{s.fields}</td>
+                  <td className="text-end mono">{Math.round(s.right * 100)} %</td>
+                  <td className="text-2">
+                    <When at={s.lastAt} />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+        </div>
+      ) : null}
+      {shown ? <OneSender sender={shown} onHide={() => setShown(null)} /> : null}
+    </section>
+  );
+}
+
+function OneSender({ sender, onHide }: { sender: string; onHide: () => void }) {
+  const notices = useNotices();
+  const client = useQueryClient();
+  const path = `/settings/learnt/${encodeURIComponent(sender)}`;
+  const detail = useQuery({ queryKey: ["learnt", "of", sender], queryFn: ({ signal }) => apiGet<LearntDetail>(path, signal) });
+  const forget = useMutation({
+    mutationFn: () => apiSend("POST", `${path}/forget`),
+    onSuccess: () => {
+      notices.done(`What was learnt of ${detail.data?.name ?? "it"} is forgotten`, {
+        more: "Papers that are filed from now on teach it again.",
+      });
+      void client.invalidateQueries({ queryKey: ["learnt"] });
+      onHide();
+    },
+    onError: notices.wrong,
+  });
+  return (
+    <Modal show onHide={onHide} aria-labelledby="learnt-of" size="lg">
+      <Modal.Header closeButton>
+        <Modal.Title id="learnt-of" as="h2">
+          {detail.data?.name ?? "…"}
+        </Modal.Title>
+      </Modal.Header>
+      <Modal.Body>
+        {detail.data ? (
+          <>
+            <Table size="sm">
+              <thead>
+                <tr>
+                  <th>Field</th>
+                  <th>Where it stands</th>
+                  <th className="text-end">Papers</th>
+                </tr>
+              </thead>
+              <tbody>
+                {detail.data.places.map((p, i) => (
+                  <tr key={i}>
+                    <td>{fieldWords[p.field] ?? p.field}</td>
+                    <td>
+                      {p.label === null || p.relation === null
+                        ? "always in the same place"
+                        : `${relationWords[p.relation] ?? p.relation} “${p.label}”`}
+                      {p.page === "last" ? ", on the last page" : ""}
+                    </td>
+                    <td className="text-end mono">{p.times}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </Table>
+            <p className="text-2 mb-1">From</p>
+            <ul className="list-unstyled mb-0" style={{ columns: 2 }}>
+              {detail.data.from.map((d) => (
+                <li key={d.code}>
+                  <a href={`/documents/${d.code}`}>{d.title}</a>
+                </li>
+              ))}
+            </ul>
+          </>
+        ) : null}
+      </Modal.Body>
+      <Modal.Footer>
+        <Button variant="plain" onClick={onHide}>
+          Close
+        </Button>
+        <Button variant="plain" disabled={!detail.data || forget.isPending} onClick={() => forget.mutate()}>
+          Forget it
+        </Button>
+      </Modal.Footer>
+    </Modal>
+  );
+}
