@@ -3,7 +3,7 @@ import type { Label } from "../reading/label-of.ts";
 import { labelsOf } from "../reading/label-of.ts";
 import { type Box, boxAround, type ReadPage } from "../reading/page-lines.ts";
 import { habitsOf, type Spot, spotValues } from "../reading/spot-values.ts";
-import { nameOf, type ReferenceKind } from "../records/record-references.ts";
+import { nameOf, namePart, type ReferenceKind } from "../records/record-references.ts";
 import { foldReference, foldText } from "../shared/fold-text.ts";
 
 /** Where on a paper something that names a record stands. */
@@ -141,19 +141,20 @@ function namesOn(page: ReadPage, put: (kind: ReferenceKind, reference: string, p
   for (const phrase of page.lines.flat()) {
     const words = phrase.words;
     if (words.length > 40) continue;
+    const parts = words.map((w) => namePart(w.text));
     for (let from = 0; from < words.length; from++) {
+      // A name begins with a letter, and one word alone is a name only when it is long.
+      if (!/^\p{L}/u.test(words[from]?.text ?? "")) continue;
+      let name = "";
       for (let count = 1; count <= 6 && from + count <= words.length; count++) {
+        name += parts[from + count - 1] ?? "";
+        if (name.length < 5 || (count > 1 && parts[from + count - 1] === "")) continue;
         const run = words.slice(from, from + count);
-        const text = run
-          .map((w) => w.text)
-          .join(" ")
-          .replace(/[,;:.()]+$/, "");
-        // A name begins with a letter, and one word alone is a name only when it is long.
-        if (!/^\p{L}/u.test(text) || (count === 1 && text.length < 5)) continue;
-        const name = nameOf(text);
-        if (name.length < 5) continue;
         put("name", name, {
-          text,
+          text: run
+            .map((w) => w.text)
+            .join(" ")
+            .replace(/[,;:.()]+$/, ""),
           page: page.isDrawn ? page.number : null,
           box: page.isDrawn ? boxAround(run.map((w) => w.box)) : null,
           where: "page",

@@ -85,3 +85,9 @@ export function nameOf(name: string): string {
   const folded = foldText(name).replace(/\./g, "").replace(/&/g, " and ");
   return foldReference(folded.replace(forms, " ")) || foldReference(folded);
 }
+
+/** One word of a name as it is compared: the names of runs of words are these, joined. Empty for a company's form. */
+export function namePart(word: string): string {
+  const folded = foldText(word).replace(/\./g, "").replace(/&/g, "and");
+  return foldReference(folded.replace(forms, " "));
+}

@@ -1,0 +1,222 @@
+/** @jest-environment jsdom */
+import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { createRef } from "react";
+import type { Reading } from "#core/reading/reading.ts";
+import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
+import type { SuggestionAnswer } from "#server/suggesting/load-suggestions.ts";
+import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
+import { numberPlaces, type PageMark, type PickedWords } from "../pages/marks.ts";
+import { suggestionChip } from "./arrival-row.tsx";
+import { FilingSheet, type SheetHandle } from "./filing-sheet.tsx";
+
+const reading = (field: Reading["field"], value: string, over: Partial<Reading> = {}): Reading => ({
+  field,
+  value,
+  certainty: 0.98,
+  page: 1,
+  box: [400, 80, 60, 10],
+  text: value,
+  label: "No.",
+  others: [],
+  from: "page",
+  ...over,
+});
+const suggestion = (key: string, over: Partial<SuggestionAnswer> = {}): SuggestionAnswer => ({
+  company: "MF",
+  type: "purchaseOrder",
+  key,
+  title: "Bunkering",
+  status: "received",
+  date: "2026-11-14",
+  amount: "4862.50",
+  currency: "GBP",
+  above: null,
+  certainty: 0.98,
+  verdict: "sure",
+  reasons: [
+    { kind: "orderNamed", words: "order number", text: key, page: 1, box: [100, 160, 50, 10], against: false },
+    { kind: "totalFits", words: "total fits", text: "5,835.00", page: 1, box: [500, 332, 60, 10], against: false },
+    { kind: "recent", words: "names MV Pale Heron", text: "MV Pale Heron", against: false },
+  ],
+  clashes: [],
+  ...over,
+});
+const arrival = (over: Partial<ArrivalAnswer> = {}): ArrivalAnswer =>
+  ({
+    id: "a1",
+    state: "ready",
+    fileName: "invoice.pdf",
+    queue: "payables",
+    company: "MF",
+    problem: null,
+    children: [],
+    tied: null,
+    proposedType: { type: "supplierInvoice", certainty: 0.97 },
+    readings: [reading("documentNumber", "77-3108"), reading("total", "5835.00", { box: [501, 332, 60, 10], text: "5,835.00" })],
+    doubts: [],
+    suggestions: [suggestion("PO-6127"), suggestion("PO-6126", { certainty: 0.02, verdict: "none" })],
+    none: 0,
+    ...over,
+  }) as ArrivalAnswer;
+
+let api: ReturnType<typeof fakeApi>;
+const handle = createRef<SheetHandle>();
+let sent: { to: string; body: unknown }[] = [];
+let marks: readonly PageMark[] = [];
+afterEach(() => {
+  cleanup();
+  api.end();
+  sent = [];
+  marks = [];
+});
+const order = (key: string) => ({ ...suggestion(key), fields: { total: "1.00", documentNumber: "of the record" }, above: null });
+function sheet(over: Partial<ArrivalAnswer>, picked: PickedWords | null = null) {
+  return (
+    <FilingSheet
+      arrival={arrival(over)}
+      handle={handle}
+      actions={null}
+      onFiled={() => {}}
+      picked={picked}
+      onMarks={(m) => {
+        marks = m;
+      }}
+    />
+  );
+}
+function draw(over: Partial<ArrivalAnswer> = {}, picked: PickedWords | null = null) {
+  const keep = (to: string) => (body: unknown) => {
+    sent.push({ to, body });
+    return { code: "AC-000001", title: "x", path: "x", placement: {} };
+  };
+  api = fakeApi({
+    "/records/purchaseOrder/PO-6127": () => order("PO-6127"),
+    "/records/purchaseOrder/PO-6126": () => order("PO-6126"),
+    "/records/lookup": () => ({ items: [] }),
+    "/arrivals/a1/preview": () => ({
+      title: "Supplier invoice",
+      place: { folder: ["Suppliers"], fileName: "x.pdf", unassigned: false },
+      sameName: false,
+    }),
+    "/arrivals/a1/file": keep("file"),
+    "/arrivals/a1/readings": keep("readings"),
+  });
+  return renderOnPage(sheet(over, picked));
+}
+const main = (key: string) => screen.findByText(key, { selector: ".clip-card.is-main .mono" });
+
+describe("A paper whose record was found", () => {
+  test("has it chosen, with its reasons, its type and what was read; one key files it", async () => {
+    draw();
+    await main("PO-6127");
+    expect(screen.getByText("98 %").className).toContain("is-sure");
+    expect(screen.getByRole("list", { name: "Reasons" }).textContent).toContain("order number");
+    expect(screen.getByLabelText<HTMLSelectElement>("Document type").value).toBe("supplierInvoice");
+    // What the paper says of itself goes before what the record says.
+    expect(screen.getByLabelText<HTMLInputElement>("Number").value).toBe("77-3108");
+    expect(screen.getByLabelText<HTMLInputElement>("Total").value).toBe("5835.00");
+    await screen.findByText("x.pdf");
+    act(() => handle.current?.file());
+    await waitFor(() => expect(sent).toHaveLength(1));
+    expect(sent[0]?.body).toMatchObject({ clips: [{ key: "PO-6127" }], properties: { documentNumber: "77-3108", total: "5835.00" } });
+  });
+  test("has the same numbers beside it and on the page", async () => {
+    draw();
+    await main("PO-6127");
+    await waitFor(() =>
+      expect(marks.map((m) => [m.number, m.words])).toEqual([
+        [1, "order number"],
+        [2, "total fits"],
+        [3, "Number"],
+      ]),
+    );
+    expect(screen.getByLabelText("Total").closest(".numbered")?.querySelector(".place-number")?.textContent).toBe("2");
+    fireEvent.focus(screen.getByLabelText("Number"));
+    await waitFor(() => expect(marks.find((m) => m.now)?.number).toBe(3));
+  });
+  test("another suggestion is taken by its number or a click", async () => {
+    draw();
+    await main("PO-6127");
+    act(() => handle.current?.suggest(2));
+    await main("PO-6126");
+    fireEvent.click(screen.getByRole("list", { name: "Other suggestions" }).querySelector("button") as HTMLElement);
+    await main("PO-6127");
+    act(() => handle.current?.suggest(5));
+    await main("PO-6127");
+  });
+  test("that asks for money elsewhere says so where nobody overlooks it", async () => {
+    draw({
+      suggestions: [
+        suggestion("PO-6127", { verdict: "warning", clashes: [{ code: "iban-differs", words: "The paper names the bank account GB47." }] }),
+      ],
+    });
+    await main("PO-6127");
+    expect(screen.getByRole("alert").textContent).toContain("GB47");
+  });
+});
+
+describe("A paper that could belong to two", () => {
+  test("has none of them chosen, and both offered", async () => {
+    draw({
+      suggestions: [
+        suggestion("PO-6127", { verdict: "alike", certainty: 0.5 }),
+        suggestion("PO-6126", { verdict: "alike", certainty: 0.48 }),
+      ],
+    });
+    expect(await screen.findByRole("list", { name: "Suggestions" })).toBeTruthy();
+    expect(document.querySelector(".clip-card.is-main")).toBeNull();
+    act(() => handle.current?.suggest(2));
+    await main("PO-6126");
+  });
+});
+
+describe("A reading that is not sure", () => {
+  test("is marked, and what else it could be is one click away", async () => {
+    draw({
+      readings: [
+        reading("documentNumber", "77-3108", {
+          certainty: 0.6,
+          others: [{ value: "77-3180", certainty: 0.3, page: 1, box: null, text: "77-3180" }],
+        }),
+      ],
+      doubts: [{ code: "sums-differ", fields: ["total"], detail: "100.00 + 20.00 ≠ 130.00" }],
+    });
+    await main("PO-6127");
+    expect(screen.getByText("check")).toBeTruthy();
+    expect(screen.getByText("100.00 + 20.00 ≠ 130.00")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "77-3180" }));
+    expect(screen.getByLabelText<HTMLInputElement>("Number").value).toBe("77-3180");
+  });
+});
+
+test("words that are pointed at go to the field one is in, and are taught before it is filed", async () => {
+  const page = draw();
+  await main("PO-6127");
+  fireEvent.focus(screen.getByLabelText("Number"));
+  page.rerender(sheet({}, { page: 1, box: [10, 20, 30, 10], text: "No: 99-1" }));
+  await waitFor(() => expect(screen.getByLabelText<HTMLInputElement>("Number").value).toBe("No: 99-1"));
+  await screen.findByText("x.pdf");
+  act(() => handle.current?.file());
+  await waitFor(() => expect(sent.map((s) => s.to)).toEqual(["readings", "file"]));
+  expect(sent[0]?.body).toEqual({ places: [{ property: "documentNumber", value: "No: 99-1", page: 1, box: [10, 20, 30, 10] }] });
+});
+
+test.each([
+  ["sure", "PO-6127 · sure", "moss"],
+  ["likely", "PO-6127?", ""],
+  ["alike", "two records alike", "rust"],
+  ["warning", "another bank account", "rust"],
+] as const)("in the list a suggestion that is %s says %s", (verdict, words, tone) =>
+  expect(suggestionChip(arrival({ suggestions: [suggestion("PO-6127", { verdict })] }))).toEqual({ words, tone }),
+);
+
+test("what stands in the same place bears the same number, what stands nowhere none", () => {
+  const [a, b, c, d] = [
+    { page: 1, box: [10, 10, 50, 10] as const },
+    { page: 1, box: [12, 10, 40, 10] as const },
+    { page: 2, box: [10, 10, 50, 10] as const },
+    { page: null, box: null },
+  ];
+  const numbers = numberPlaces([a, b, c, d]);
+  expect([a, b, c, d].map((x) => numbers.get(x))).toEqual([1, 1, 2, undefined]);
+});
