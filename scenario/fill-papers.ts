@@ -18,6 +18,8 @@ import { lookOrPass } from "#server/reading/look-at-content.ts";
 import { atTime } from "#server/ports/clock.ts";
 import { indexDocument } from "#server/search/index-document.ts";
 import { pileOfPapers, quayStack, supplierBundle } from "./papers/bundles.ts";
+import { saveOurNumbers } from "#server/suggesting/load-ourselves.ts";
+import { ourselves } from "./papers/compose.ts";
 import { saveQueueFolder, saveQueueIntake } from "#server/ways-in/queue-ways.ts";
 import { filedPapers } from "./papers/filed-papers.ts";
 import { waitingPapers } from "./papers/waiting-papers.ts";
@@ -164,6 +166,7 @@ async function fillBundles(world: World, clerk: Actor): Promise<void> {
   // The quay's scanner puts its batches into a folder, and what its sheets say is done.
   const admin = await actorByMail("isla.rowe@merrowick.example");
   await saveQueueFolder(admin, "quay-office", { after: "done" });
+  await saveOurNumbers(admin, { MF: [ourselves.MF.vatNumber], QS: [ourselves.QS.vatNumber] });
   await saveQueueIntake(admin, "quay-office", { filesByCodes: true, leavesOutBlanks: true, limits: {} });
   // What lies beside the stand-in scanner.
   const pile = path.join(config().dataFolder, "standins", "scanner", "pile");

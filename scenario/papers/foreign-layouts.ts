@@ -599,7 +599,8 @@ async function drawPaper(
       footY + size * 1.3,
       { size: small, pale: true },
     );
-  sheet.text(w.page, right, footY + size * 1.3, { size: small, pale: true, right: true });
+  const pages = pdf.getPageCount();
+  sheet.text(w.page.replaceAll("1", String(pages)), right, footY + size * 1.3, { size: small, pale: true, right: true });
   const decimal = (pennies: number): string => (pennies / 100).toFixed(2);
   const sign = kind === "creditNote" && seed % 3 === 0 ? -1 : 1;
   const shows = (text: string): boolean => facts.some(([, v]) => v === text);
@@ -614,7 +615,8 @@ async function drawPaper(
       documentType: typeOf[kind],
       company,
       record: isStranger ? null : toOrder && (namesOrder || ofOrder) ? `purchaseOrder:${order.key}` : `supplierAccount:${supplier.key}`,
-      isClear: isStranger || !toOrder || namesOrder,
+      // A reminder may as well belong to the invoice it speaks of.
+      isClear: isStranger || kind === "statement" || (toOrder && namesOrder),
       fields: {
         documentNumber: number,
         documentDate: date,

@@ -358,16 +358,23 @@ function amounts(evidence: Evidence, record: MatchRecord, paper: MatchPaper): vo
   const recordTotal = textOf(record.fields["total"]) ?? record.amount;
   const recordNet = textOf(record.fields["net"]);
   if (!total || recordTotal === null || record.isStanding) return;
+  // The sum of a statement is that of many invoices: it says nothing of one that happens to be as large.
+  const usual = paper.types.reduce(
+    (s, t) => s + t.certainty * (t.usualFor.includes(record.type) ? 1 : t.usualFor.length > 0 ? 0.15 : 1),
+    0,
+  );
+  const told = paper.types.reduce((s, t) => s + t.certainty, 0);
+  const suits = told === 0 ? 1 : usual / told;
   const [mine, theirs] = [hundredths(total.value), hundredths(recordTotal)];
   if (theirs === 0 || !Number.isFinite(theirs)) return;
-  if (mine === theirs) evidence.put("totalFits", recordTotal, at(total), Math.max(0.4, total.certainty));
+  if (mine === theirs) evidence.put("totalFits", recordTotal, at(total), Math.max(0.4, total.certainty) * suits);
   else if (recordNet !== null && net && hundredths(net.value) === hundredths(recordNet))
-    evidence.put("netFits", recordNet, at(net), net.certainty);
-  else if (recordNet !== null && mine === hundredths(recordNet)) evidence.put("netFits", recordNet, at(total), total.certainty);
+    evidence.put("netFits", recordNet, at(net), net.certainty * suits);
+  else if (recordNet !== null && mine === hundredths(recordNet)) evidence.put("netFits", recordNet, at(total), total.certainty * suits);
   else {
     const share = Math.abs(mine - theirs) / Math.max(mine, theirs);
-    if (share > FAR_SHARE) evidence.put("amountFar", recordTotal, at(total), total.certainty);
-    else if (share > NEAR_SHARE) evidence.put("amountOff", recordTotal, at(total), total.certainty);
+    if (share > FAR_SHARE) evidence.put("amountFar", recordTotal, at(total), total.certainty * suits);
+    else if (share > NEAR_SHARE) evidence.put("amountOff", recordTotal, at(total), total.certainty * suits);
   }
 }
 

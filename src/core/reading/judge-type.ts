@@ -85,8 +85,8 @@ export const emptyModel: TypeModel = { papers: new Map(), words: new Map() };
 /** Words of a paper that are learnt and asked: its beginning tells its type. */
 const WORDS_TAKEN = 90;
 /** Weight of learnt words against headings. */
-const LEARNT = 0.45;
-const LEARNT_MOST = 6;
+const LEARNT = 0.15;
+const LEARNT_MOST = 2.5;
 
 /** The words of a paper that tell its type: folded, without figures, each once; where it came from is one of them. */
 export function tellingWords(text: string, sender: string | null, queue: string | null): readonly string[] {

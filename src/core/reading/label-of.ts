@@ -144,7 +144,16 @@ function labelAbove(page: ReadPage, spot: Spot, known: KnownLabels): Label | nul
     // Columns are set flush left or flush right; the one that shares an edge is this value's.
     const best = [...over].sort((a, b) => edgeGap(a.box, spot.box) - edgeGap(b.box, spot.box))[0];
     if (!best) continue;
-    const label = labelFrom(best, "above", at === spot.line - 1 ? 0.85 : 0.7, known, "whole");
+    // Heads that stand close together run into one phrase: then the words right above the value are its label.
+    const whole = meaningsOf(best.text).length > 0 || known(foldLabel(best.text)) !== null;
+    const right = best.words.filter((w) => w.box[0] < x + width + page.letter && w.box[0] + w.box[2] > x - page.letter);
+    const label = labelFrom(
+      whole || right.length === 0 ? best : { words: right },
+      "above",
+      at === spot.line - 1 ? 0.85 : 0.7,
+      known,
+      "whole",
+    );
     if (!label) return null;
     if (spot.kind !== "amount") return label;
     // Above an amount stands the head of a column: only a row of sums has its sums named there.

@@ -45,7 +45,7 @@ const table: Readonly<Record<LabelMeaning, readonly (readonly [certainty: number
     ],
     [
       0.7,
-      "payment reminder|final reminder|reminder|overdue notice|delivery note|despatch note|dispatch note|credit memo|order confirmation|order acknowledgement|statement of account|sales invoice|tax invoice|vat invoice|quotation|quote|packing list|survey report|schlussrechnung|rechnungskorrektur|auftragsbestatigung|mahnung|zahlungserinnerung|angebot|saldenmitteilung|avoir|bon de livraison|confirmation de commande|accuse de reception de commande|rappel|relance|devis|facture d avoir|doc ref",
+      "payment reminder|final reminder|reminder|overdue notice|delivery note|despatch note|dispatch note|credit memo|order confirmation|order acknowledgement|statement of account|sales invoice|tax invoice|vat invoice|quotation|quote|packing list|survey report|schlussrechnung|rechnungskorrektur|auftragsbestatigung|mahnung|zahlungserinnerung|angebot|saldenmitteilung|avoir|bon de livraison|bon de livraison n|confirmation de commande|confirmation de commande n|accuse de reception de commande n|accuse de reception n|facture d avoir n|rappel n|relance n|releve de compte n|auftragsbestatigung nr|order confirmation no|accuse de reception de commande|rappel|relance|devis|facture d avoir|doc ref",
     ],
     [0.75, "number|nummer|numero|no|nr|n|#"],
     [

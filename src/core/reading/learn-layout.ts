@@ -1,5 +1,6 @@
 import { foldReference } from "../shared/fold-text.ts";
 import { labelsOf, type Relation } from "./label-of.ts";
+import type { LabelMeaning } from "./labels.ts";
 import type { Box, ReadPage } from "./page-lines.ts";
 import { shapeOfValue } from "./read-paper.ts";
 import type { ReadingField } from "./reading.ts";
@@ -16,6 +17,11 @@ export interface FieldPlace {
   readonly y: number;
   readonly right: number;
   readonly shape: string;
+}
+
+/** A place with the paper it was confirmed on: the places of one paper are one sight of a layout. */
+export interface SeenPlace extends FieldPlace {
+  readonly paper: string;
 }
 
 /** What was learnt from several papers: a place with how often it held. */
@@ -85,13 +91,64 @@ export function placeOfValue(
   };
 }
 
+/** A meaning that suits a kind of value, whatever it is. */
+const anyMeaning: Readonly<Record<Spot["kind"], LabelMeaning>> = {
+  reference: "documentNumber",
+  day: "documentDate",
+  amount: "total",
+  iban: "iban",
+  vatNumber: "vatNumber",
+  mail: "name",
+};
+
 /** What stands before a value, whether or not it is a label we know: that is what is learnt. */
 function textBefore(page: ReadPage, spot: Spot): { readonly folded: string; readonly relation: Relation } | null {
   // One that is usual is learnt as it is; else any words that stand there may be a label of this sender's.
   const label =
     labelsOf(page, spot, () => null)[0] ??
-    labelsOf(page, spot, (folded) => (folded === "" ? null : { meaning: "documentNumber", certainty: 1 }))[0];
+    labelsOf(page, spot, (folded) => (folded === "" ? null : { meaning: anyMeaning[spot.kind], certainty: 1 }))[0];
   return label && label.folded !== "" && label.folded.length <= 40 ? { folded: label.folded, relation: label.relation } : null;
+}
+
+/** Share of the places of one earlier paper that must be found on this one for it to be the same layout. */
+const SAME_LAYOUT = 0.6;
+
+/**
+ * What earlier papers of a sender say of this one: hints from those that look the same, by how many of their places are found here again. A sender may
+ * have several layouts, and a layout that changed gives no hints at all.
+ */
+export function hintsFor(pages: readonly ReadPage[], seen: readonly SeenPlace[]): readonly LayoutHint[] {
+  if (seen.length === 0) return [];
+  const habits = habitsOf(pages);
+  const last = pages.at(-1)?.number;
+  const spots = pages
+    .filter((p) => p.isDrawn)
+    .flatMap((page) => spotValues(page, habits).map((spot) => ({ page, spot, own: textBefore(page, spot) })));
+  const fits = (place: FieldPlace): boolean =>
+    spots.some(
+      ({ page, spot, own }) =>
+        spot.kind === kinds[place.field] &&
+        (place.page === "last" ? page.number === last : page.number === 1) &&
+        (place.label === null
+          ? isThere(page, spot, place)
+          : own !== null && own.relation === place.relation && own.folded === place.label && isNear(page, spot, place)),
+    );
+  const papers = new Map<string, SeenPlace[]>();
+  for (const place of seen) papers.set(place.paper, [...(papers.get(place.paper) ?? []), place]);
+  return hintsOf([...papers.values()].filter((places) => places.filter(fits).length >= SAME_LAYOUT * places.length).flat());
+}
+
+/** Whether a value stands where a place says, by either edge: columns are set flush left or flush right. */
+export function isThere(page: ReadPage, spot: Spot, place: FieldPlace): boolean {
+  const y = Math.abs(spot.box[1] / page.height - place.y) < 0.04;
+  return (
+    y && (Math.abs(spot.box[0] / page.width - place.x) < 0.06 || Math.abs((spot.box[0] + spot.box[2]) / page.width - place.right) < 0.02)
+  );
+}
+
+/** Across the page a labelled value stays in its column; down the page it moves with the lines above it. */
+function isNear(page: ReadPage, spot: Spot, place: FieldPlace): boolean {
+  return Math.abs(spot.box[0] / page.width - place.x) < 0.12 || Math.abs((spot.box[0] + spot.box[2]) / page.width - place.right) < 0.04;
 }
 
 function overlap(a: Box, b: Box): number {

@@ -1,4 +1,4 @@
-import { hintsOf, placeOfValue } from "./learn-layout.ts";
+import { type FieldPlace, placeOfValue, type SeenPlace } from "./learn-layout.ts";
 import { linesOfText, type ReadPage } from "./page-lines.ts";
 import { readPaper } from "./read-paper.ts";
 import type { ReadingField } from "./reading.ts";
@@ -165,6 +165,10 @@ test("a number in a list of invoices is not the paper's own", () => {
   expect(reading(page, "documentNumber")?.value).toBe("4410");
 });
 
+/** The same place, confirmed on so many papers. */
+const on = (place: FieldPlace | null, times = 1): readonly SeenPlace[] =>
+  place ? Array.from({ length: times }, (_, i) => ({ ...place, paper: String(i) })) : [];
+
 describe("A sender's own layout", () => {
   const paper = (number: string, day: string) =>
     pageOf([
@@ -179,8 +183,7 @@ describe("A sender's own layout", () => {
     expect(reading(paper("K-1001", "3 November 2026"), "documentNumber")).toBeUndefined();
     const place = placeOfValue([paper("K-1001", "3 November 2026")], "documentNumber", "K-1001");
     expect(place).toMatchObject({ label: "kennung", relation: "left", page: "first" });
-    const hints = hintsOf(place ? [place] : []);
-    expect(reading(paper("K-1057", "9 November 2026"), "documentNumber", { hints })).toMatchObject({
+    expect(reading(paper("K-1057", "9 November 2026"), "documentNumber", { seen: on(place) })).toMatchObject({
       value: "K-1057",
       from: "learnt",
       label: "Kennung",
@@ -190,7 +193,7 @@ describe("A sender's own layout", () => {
     const place = placeOfValue([paper("K-1001", "3 November 2026")], "documentNumber", "K-1001");
     const certainty = (times: number): number =>
       reading(paper("K-1057", "9 November 2026"), "documentNumber", {
-        hints: hintsOf(place ? Array.from({ length: times }, () => place) : []),
+        seen: on(place, times),
       })?.certainty ?? 0;
     expect(certainty(2)).toBeGreaterThan(certainty(1));
     expect(certainty(2)).toBeGreaterThan(0.9);
@@ -202,7 +205,7 @@ describe("A sender's own layout", () => {
       [56, 120, "Invoice number: 88-12"],
       [470, 600, "K-9999"],
     ]);
-    expect(reading(other, "documentNumber", { hints: hintsOf(place ? [place] : []) })?.value).toBe("88-12");
+    expect(reading(other, "documentNumber", { seen: on(place) })?.value).toBe("88-12");
   });
   test("is learnt from where somebody pointed, not from the same value elsewhere", () => {
     const page = pageOf([

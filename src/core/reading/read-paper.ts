@@ -3,7 +3,7 @@ import { checkSums, type Sums } from "./check-sums.ts";
 import { guessSender } from "./guess-sender.ts";
 import { type KnownLabels, type Label, labelsOf } from "./label-of.ts";
 import { foldLabel, type LabelMeaning } from "./labels.ts";
-import type { LayoutHint } from "./learn-layout.ts";
+import { hintsFor, type LayoutHint, type SeenPlace } from "./learn-layout.ts";
 import type { ReadPage } from "./page-lines.ts";
 import { settleDays } from "./settle-days.ts";
 import type { PaperReadings, Reading, ReadingDoubt, ReadingField } from "./reading.ts";
@@ -17,8 +17,8 @@ export interface PaperContext {
   /** Names, VAT numbers and account numbers of our own companies: they are never the sender's. */
   readonly ourselves: readonly { readonly name: string; readonly vatNumbers: readonly string[]; readonly ibans: readonly string[] }[];
   readonly fileName: string;
-  /** What people confirmed on earlier papers of the same sender. */
-  readonly hints: readonly LayoutHint[];
+  /** Where people confirmed values on earlier papers of the same sender. */
+  readonly seen: readonly SeenPlace[];
 }
 
 /** A spot that may be a field's value, with how much speaks for it (log-odds). */
@@ -86,8 +86,9 @@ const PAGES_LAST = 2;
 export function readPaper(all: readonly ReadPage[], context: PaperContext): PaperReadings {
   const pages = all.length <= PAGES_FIRST + PAGES_LAST ? all : [...all.slice(0, PAGES_FIRST), ...all.slice(-PAGES_LAST)];
   const habits = habitsOf(pages);
+  const hints = hintsFor(pages, context.seen);
   const taught = new Map(
-    context.hints.flatMap((h) => {
+    hints.flatMap((h) => {
       const meaning = meaningOfField(h.field);
       // Seen once it may be chance; the second paper makes it certain.
       return h.label !== null && meaning !== null ? [[h.label, { meaning, certainty: h.times > 1 ? 1 : 0.8 }] as const] : [];
@@ -98,7 +99,7 @@ export function readPaper(all: readonly ReadPage[], context: PaperContext): Pape
   const language = tellLanguage(pages.map((p) => p.lines.map((l) => l.map((w) => w.text).join(" ")).join("\n")).join("\n"));
   const byField = new Map<ReadingField, Candidate[]>();
   for (const { spot, page, labels } of spots)
-    for (const candidate of candidatesOf(spot, page, labels, pages, context))
+    for (const candidate of candidatesOf(spot, page, labels, pages, context, hints))
       byField.set(candidate.field, [...(byField.get(candidate.field) ?? []), candidate.candidate]);
   const doubts: ReadingDoubt[] = [];
   const readings: Reading[] = [];
@@ -181,6 +182,7 @@ function candidatesOf(
   labels: readonly Label[],
   pages: readonly ReadPage[],
   context: PaperContext,
+  hints: readonly LayoutHint[],
 ): readonly { field: ReadingField; candidate: Candidate }[] {
   const found = new Map<ReadingField, Candidate>();
   const value = spot.values[0];
@@ -206,7 +208,7 @@ function candidatesOf(
     const generic = field === "documentNumber" && m.certainty < 1 && spot.box[1] > page.height * 0.5 ? -1.5 : 0;
     consider(field, weights.base + weights.label * strength - 2 * rival + heading + generic + extra, l, false);
   }
-  for (const hint of context.hints) {
+  for (const hint of hints) {
     if (kindOfField[hint.field] !== spot.kind) continue;
     const label = labels.find((l) => l.folded === hint.label || l.folded.endsWith(` ${hint.label ?? ""}`)) ?? null;
     const samePage = hint.page === "last" ? isLast : page.number === 1;

@@ -27,5 +27,5 @@ export const context = {
   receivedOn: "2026-11-20",
   ourselves: [{ name: "Merrowick Ferries Ltd", vatNumbers: ["GB700061346"], ibans: [] }],
   fileName: "paper.pdf",
-  hints: [],
+  seen: [],
 } as const;

@@ -1,5 +1,5 @@
 import { desc, eq } from "drizzle-orm";
-import type { FieldPlace } from "#core/reading/learn-layout.ts";
+import type { SeenPlace } from "#core/reading/learn-layout.ts";
 import { readingFields } from "#core/reading/reading.ts";
 import { z } from "zod";
 import type { Tx } from "../db/connect.ts";
@@ -11,7 +11,7 @@ const PLACES_MAX = 120;
 const relationSchema = z.enum(["same", "left", "above"]);
 
 /** Where a sender keeps its fields, as people confirmed it, oldest first. */
-export async function loadPlaces(tx: Tx, senderKey: string): Promise<readonly FieldPlace[]> {
+export async function loadPlaces(tx: Tx, senderKey: string): Promise<readonly SeenPlace[]> {
   const rows = await tx
     .select()
     .from(fieldPlace)
@@ -25,6 +25,7 @@ export async function loadPlaces(tx: Tx, senderKey: string): Promise<readonly Fi
       ? [
           {
             field,
+            paper: r.arrivalId,
             page: r.page === "last" ? ("last" as const) : ("first" as const),
             label: r.label,
             relation,

@@ -1,5 +1,9 @@
 import { eq } from "drizzle-orm";
 import { z } from "zod";
+import { allowsAnywhere } from "#core/access/grants.ts";
+import { ok, refuse, type Result } from "#core/shared/result.ts";
+import type { Actor } from "../people/load-actor.ts";
+import { now } from "../ports/clock.ts";
 import { parseVatNumber } from "#core/reading/identifiers.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { company } from "../people/tables.ts";
@@ -16,6 +20,30 @@ export interface Ourself {
 
 /** What an administrator says of our companies: VAT numbers by company. */
 export const ourNumbersSchema = z.record(z.string().max(20), z.array(z.string().trim().min(4).max(20)).max(10));
+
+/** The VAT numbers that were said of each of our companies. */
+export async function loadOurNumbers(): Promise<
+  readonly { readonly company: string; readonly name: string; readonly vatNumbers: readonly string[] }[]
+> {
+  return (await loadOurselves()).map(({ company: code, name, vatNumbers }) => ({ company: code, name, vatNumbers }));
+}
+
+/** Says the VAT numbers of our own companies, so that they are never taken for a sender's. Refuses not-allowed, and bad-input for what is none. */
+export async function saveOurNumbers(actor: Actor, numbers: z.infer<typeof ourNumbersSchema>): Promise<Result<{ readonly saved: true }>> {
+  if (!allowsAnywhere(actor.grants, "manage")) return refuse("not-allowed");
+  const errors = Object.entries(numbers).flatMap(([code, list]) =>
+    list.flatMap((v) =>
+      parseVatNumber(v) === null ? [{ path: `numbers.${code}`, message: `${v} has not the form of a VAT number` }] : [],
+    ),
+  );
+  if (errors.length > 0) return refuse("bad-input", undefined, errors);
+  const values = { value: numbers, changedAt: now(), changedBy: actor.id };
+  await db()
+    .insert(setting)
+    .values({ key: "ourVatNumbers", ...values })
+    .onConflictDoUpdate({ target: setting.key, set: values });
+  return ok({ saved: true });
+}
 
 /** Our companies: their names, what was said of them, and their bank accounts from the records of that type. */
 export async function loadOurselves(tx: Tx = db()): Promise<readonly Ourself[]> {

@@ -8,7 +8,6 @@ import { foldText } from "#core/shared/fold-text.ts";
 import { ownDomain } from "#core/reading/identifiers.ts";
 import { type JudgedType, judgeType, tellingWords } from "#core/reading/judge-type.ts";
 import { readingsOfEInvoice, withStructured } from "#core/reading/e-invoice.ts";
-import { hintsOf } from "#core/reading/learn-layout.ts";
 import { type Box, keptBox, type ReadPage } from "#core/reading/page-lines.ts";
 import { type PaperReadings, type Reading, readingFields } from "#core/reading/reading.ts";
 import { readPaper } from "#core/reading/read-paper.ts";
@@ -92,7 +91,7 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
   const saidIds = [...(row.recordId === null ? [] : [row.recordId]), ...codes.map((c) => c.recordId)];
   // The sender is known by identifiers before its layout is; what that layout is tells where the fields are.
   const context = { receivedOn, ourselves, fileName: row.fileName };
-  const plain = exactly(readPaper(pages, { ...context, hints: [] }), paper);
+  const plain = exactly(readPaper(pages, { ...context, seen: [] }), paper);
   const candidates = await loadCandidates(tx, probes, {
     amounts: plain.readings.filter((r) => r.field === "total" || r.field === "net").map((r) => r.value),
     references: plain.readings.filter((r) => r.field === "orderReference").map((r) => r.value),
@@ -132,7 +131,7 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
   const first = match(plain, judged(sentByUs(pages, ourselves)));
   const senderKey = senderKeyOf(first.senderId, row.sender, plain);
   const places = senderKey === null ? [] : await loadPlaces(tx, senderKey);
-  const read = places.length === 0 ? plain : exactly(readPaper(pages, { ...context, hints: hintsOf(places) }), paper);
+  const read = places.length === 0 ? plain : exactly(readPaper(pages, { ...context, seen: places }), paper);
   const kinds = judged(first.senderId === null ? sentByUs(pages, ourselves) : false);
   const suggested = match(read, kinds);
   return { ...onKeptPages({ read, types: kinds, suggested }, pages), senderKey, probes };

@@ -2,6 +2,7 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import type { LearntDetail } from "#server/suggesting/learnt.ts";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
+import { OurNumbers } from "./our-numbers.tsx";
 import { LearntSenders } from "./learnt-senders.tsx";
 
 const line = { sender: "account:7", name: "Tarrin Marine Fuels", papers: 12, fields: 4, right: 0.83, lastAt: "2026-11-18T10:00:00Z" };
@@ -60,4 +61,19 @@ describe("What was learnt", () => {
     expect(await screen.findByText("2 places taken in")).toBeTruthy();
     expect(screen.getByText(/1 are there already/)).toBeTruthy();
   });
+});
+
+test("VAT numbers of our own companies are saved however they are parted; nothing is offered before something was changed", async () => {
+  api = fakeApi({
+    "/settings/our-numbers": (body) => {
+      if (body) sent.push(body);
+      return { items: [{ company: "MF", name: "Merrowick Ferries Ltd", vatNumbers: ["GB700061346"] }] };
+    },
+  });
+  renderOnPage(<OurNumbers />);
+  const field = await screen.findByLabelText("Merrowick Ferries Ltd");
+  expect(screen.queryByRole("button", { name: "Save" })).toBeNull();
+  fireEvent.change(field, { target: { value: "GB700061346; DE123456789 ," } });
+  fireEvent.click(screen.getByRole("button", { name: "Save" }));
+  await waitFor(() => expect(sent).toEqual([{ numbers: { MF: ["GB700061346", "DE123456789"] } }]));
 });

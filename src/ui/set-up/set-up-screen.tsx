@@ -12,6 +12,7 @@ import { Skeletons, Trouble, When } from "../kit/parts.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { JunkSenders } from "./junk-senders.tsx";
 import { LearntSenders } from "./learnt-senders.tsx";
+import { OurNumbers } from "./our-numbers.tsx";
 import { LabelFormats } from "./label-formats.tsx";
 import { QueueIntake } from "./queue-intake.tsx";
 import { MailIn } from "./mail-in.tsx";
@@ -44,6 +45,7 @@ export function SetUpScreen() {
         <LabelFormats />
         <JunkSenders />
         <LearntSenders />
+        <OurNumbers />
         <People />
         <Types />
       </div>

@@ -2,6 +2,7 @@ import { z } from "zod";
 import { mailAnswers } from "#core/arrivals/mail-in.ts";
 import { manySchema } from "../../arrivals/change-many.ts";
 import { learntFileSchema } from "../../suggesting/learnt.ts";
+import { ourNumbersSchema } from "../../suggesting/load-ourselves.ts";
 import { pointedSchema } from "../../suggesting/point-out.ts";
 import { filingSchema } from "../../documents/file-away.ts";
 import { define, arrivalParams, arrivalPageParams, reason, pictureQuery, contentQuery, arrivalQuery } from "./operation.ts";
@@ -167,6 +168,14 @@ export const arrivalsOperations = define({
     summary: "Forget one",
     body: z.object({ address: z.string().max(200) }),
     answers: "{items}",
+  },
+  ourNumbers: { method: "GET", path: "/settings/our-numbers", summary: "VAT numbers of our own companies", answers: "{items}" },
+  putOurNumbers: {
+    method: "PUT",
+    path: "/settings/our-numbers",
+    summary: "Say the VAT numbers of our own companies",
+    body: z.object({ numbers: ourNumbersSchema }),
+    answers: "{saved}",
   },
   learnt: {
     method: "GET",
