@@ -152,7 +152,7 @@ function scoreFinding(judged: readonly Judged[]) {
     first: clear.filter((j) => isRight(j, first(j))).length,
     firstThree: clear.filter((j) => j.arrival.suggestions.slice(0, 3).some((s) => isRight(j, s))).length,
     sure: sure.length,
-    sureAndWrong: sure.filter((j) => !isRight(j, first(j))).length,
+    sureAndWrong: sure.filter((j) => j.paper.truth.isClear && !isRight(j, first(j))).length,
     strangers: strangers.length,
     strangersSure: strangers.filter((j) => first(j)?.verdict === "sure").length,
     handsFreeShare: judged.length === 0 ? 0 : handsFree / judged.length,

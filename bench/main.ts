@@ -12,10 +12,16 @@ import { fillMany } from "./fill-many.ts";
 import { benchIntake } from "./intake.ts";
 import { benchMail } from "./mail.ts";
 import { benchAlike, benchPages } from "./pages.ts";
+import { benchSuggest } from "./suggest.ts";
 import { benchRepository } from "./repository.ts";
 
 const { values } = parseArgs({
-  options: { documents: { type: "string", default: "100000" }, files: { type: "string", default: "300" }, only: { type: "string" } },
+  options: {
+    documents: { type: "string", default: "100000" },
+    files: { type: "string", default: "300" },
+    records: { type: "string", default: "500000" },
+    only: { type: "string" },
+  },
 });
 const wanted = (name: string): boolean => values.only === undefined || values.only === name;
 const folder = await mkdtemp(path.join(os.tmpdir(), "amber-bench-"));
@@ -40,6 +46,7 @@ try {
     if (wanted("mail")) await benchMail(client, instance.mail);
     if (wanted("repository")) await benchRepository(call, client, folder, instance.standIns, Number(values.documents));
     if (wanted("pages")) await benchPages(call, folder, instance.url);
+    if (wanted("suggest")) await benchSuggest(client, folder, Number(values.records));
     if (wanted("near")) await benchAlike(client, Number(values.documents));
     if (wanted("intake") || wanted("filing")) {
       const arrivals = await benchIntake(call, folder, Number(values.files));

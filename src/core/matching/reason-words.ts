@@ -58,6 +58,7 @@ export const clashWords = {
   "amount-far": "The record says {detail}; the paper says something quite different.",
   "iban-differs":
     "The paper names the bank account {detail}. It is not the one we know of this account: ask them by telephone before anything is paid.",
+  double: "{detail} has the same number and sender: it may have come twice.",
   "several-papers": "It looks like several papers in one: take them apart on the bench first.",
   alike: "{detail} is as likely: look at what tells them apart.",
 } as const satisfies Record<Clash, string>;

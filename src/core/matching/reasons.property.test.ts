@@ -61,6 +61,7 @@ function find(rows: readonly (readonly [number, number, string])[]) {
       addressed: null,
       receivedOn: "2026-11-20",
       isSeveral: false,
+      doubles: [],
       folded: "",
       saidId: null,
       codes: [],

@@ -70,6 +70,7 @@ function suggest(
     addressed: null,
     receivedOn: "2026-11-20",
     isSeveral: false,
+    doubles: [],
     folded: foldText(pages.flatMap((p) => p.lines.flat().map((l) => l.text)).join(" ")),
     saidId: null,
     codes: [],
@@ -132,6 +133,10 @@ describe("The record of an invoice", () => {
     expect(verdictOf(suggest([invoice({ total: "58,350.00" })]).suggestions[0], SURE_FROM)).not.toBe("sure");
     const closed = records.map((r) => (r.id === 3 ? { ...r, status: "closed" } : r));
     expect(suggest([invoice()], {}, closed).suggestions[0]?.clashes.map((c) => c.code)).toContain("closed");
+    expect(suggest([invoice()], { doubles: ["AC-000007"] }).suggestions[0]?.clashes).toContainEqual({
+      code: "double",
+      detail: "AC-000007",
+    });
     expect(suggest([invoice()], { isSeveral: true }).suggestions[0]?.clashes.map((c) => c.code)).toContain("several-papers");
   });
   test("addressed to the other company is not sure", () => {

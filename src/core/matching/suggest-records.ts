@@ -44,6 +44,8 @@ export interface MatchPaper {
   readonly receivedOn: string;
   /** It seems to be several papers in one: then nothing is sure of the whole. */
   readonly isSeveral: boolean;
+  /** Codes of filed papers with its number from its sender. */
+  readonly doubles: readonly string[];
   /** Its words, folded, as one text: for vessels and routes. */
   readonly folded: string;
   /** Records said on the way in or by a barcode. */
@@ -66,7 +68,7 @@ export interface Reason {
 }
 
 /** What clashes: such a suggestion is never sure. */
-export type Clash = "several-papers" | "other-sender" | "other-company" | "closed" | "amount-far" | "iban-differs" | "alike";
+export type Clash = "double" | "several-papers" | "other-sender" | "other-company" | "closed" | "amount-far" | "iban-differs" | "alike";
 
 export interface Suggestion {
   readonly recordId: number;
@@ -108,6 +110,7 @@ export function suggestRecords(
   const byId = new Map(records.map((r) => [r.id, r]));
   const hitsOf = new Map<number, MatchHit[]>();
   for (const hit of hits) hitsOf.set(hit.recordId, [...(hitsOf.get(hit.recordId) ?? []), hit]);
+  const mostUsual = paper.types[0] && paper.types[0].certainty > 0.5 ? paper.types[0].usualFor : [];
   const usual = new Set(paper.types.filter((t) => t.certainty > 0.3).flatMap((t) => t.usualFor));
   const senders = sendersOf(records, hitsOf, probes, weights);
   const known = senders[0] && isAccount(senders[0].record) && senders[0].score >= 2 ? senders[0] : null;
@@ -118,15 +121,15 @@ export function suggestRecords(
     if (paper.saidId === record.id) evidence.put("said", record.key, null);
     for (const code of paper.codes) if (code.recordId === record.id) evidence.put("code", record.key, code.place);
     named(evidence, record, hitsOf.get(record.id) ?? [], probes, usual);
-    sender(evidence, record, senders, surely, byId);
     amounts(evidence, record, paper);
+    sender(evidence, record, senders, surely, byId);
     circumstances(evidence, record, paper);
     return { record, evidence, logit: evidence.sum() };
   });
   // An account stands above the records that the paper names; beside them it is no answer of its own.
   const strongest = Math.max(-9, ...weighed.filter((w) => !w.record.isStanding).map((w) => w.logit));
   const options = weighed
-    .map((w) => ({ ...w, logit: held(w, weighed, strongest) }))
+    .map((w) => ({ ...w, logit: held(w, weighed, strongest, mostUsual) }))
     .sort((a, b) => b.logit - a.logit || (a.record.key < b.record.key ? -1 : 1));
   const highest = Math.max(0, options[0]?.logit ?? 0);
   const sum = options.reduce((s, o) => s + Math.exp(o.logit - highest), Math.exp(-highest));
@@ -153,8 +156,10 @@ interface Weighed {
   readonly logit: number;
 }
 /** A record's log-odds, held below those that go before it: records beneath an account, and the account of a contact. */
-function held(w: Weighed, all: readonly Weighed[], strongest: number): number {
-  if (w.record.isStanding && strongest > 0 && hasBeneath(w.record, all)) return Math.min(w.logit, strongest - 5);
+function held(w: Weighed, all: readonly Weighed[], strongest: number, mostUsual: readonly string[]): number {
+  // A statement belongs to the account itself.
+  if (w.record.isStanding && mostUsual[0] !== w.record.type && strongest > 0 && hasBeneath(w.record, all))
+    return Math.min(w.logit, strongest - 5);
   const above = w.record.type === "contact" ? all.find((o) => o.record.id === w.record.aboveId) : undefined;
   return above ? Math.min(w.logit, above.logit - 1.5) : w.logit;
 }
@@ -162,6 +167,27 @@ function held(w: Weighed, all: readonly Weighed[], strongest: number): number {
 const tidy = (p: number): number => Math.round(Math.min(0.999, p) * 1000) / 1000;
 const hasBeneath = (account: MatchRecord, all: readonly Weighed[]): boolean =>
   all.some((o) => o.record.aboveId === account.id && o.logit > 0);
+
+/** What names one very record. */
+const naming = [
+  "said",
+  "code",
+  "ownNumber",
+  "accountNamed",
+  "orderNamed",
+  "keyNamed",
+  "keyInName",
+  "keyLike",
+  "digitsNamed",
+  "keyNear",
+  "subjectNamed",
+  "numberNamed",
+  "referenceNamed",
+  "orderOfIt",
+  "titleNamed",
+] as const satisfies readonly EvidenceKind[];
+/** Share of what is known of the sender that counts for a record that nothing names. */
+const UNNAMED = 0.35;
 
 /** Evidence of one record: of each kind the strongest counts, once. */
 class Evidence {
@@ -181,6 +207,10 @@ class Evidence {
       against: weight < 0,
       weight: Math.round(weight * 100) / 100,
     });
+  }
+  /** Whether something on the paper names this very record. */
+  isNamed(): boolean {
+    return naming.some((kind) => this.found.has(kind));
   }
   has(kind: EvidenceKind): boolean {
     return this.found.has(kind);
@@ -327,7 +357,9 @@ function sender(
   byId: ReadonlyMap<number, MatchRecord>,
 ): void {
   const own = senders.find((s) => s.record.id === record.id || s.record.id === record.aboveId);
-  if (own) for (const b of own.by) evidence.put(b.kind, own.record.title, b.place ?? null, b.share);
+  // Whose paper it is does not say which of their records it belongs to: without a number or a sum it says little of one of many.
+  const told = record.isStanding || evidence.isNamed() || evidence.has("totalFits") || evidence.has("netFits") ? 1 : UNNAMED;
+  if (own) for (const b of own.by) evidence.put(b.kind, own.record.title, b.place ?? null, b.share * told);
   const above = record.aboveId === null ? null : (byId.get(record.aboveId) ?? null);
   const account = record.isStanding ? record : above;
   if (
@@ -427,6 +459,7 @@ function clashesOf(
 ): Suggestion["clashes"] {
   const clashes: { code: Clash; detail: string }[] = [];
   const account = record.isStanding ? record : record.aboveId === null ? null : (byId.get(record.aboveId) ?? null);
+  for (const code of paper.doubles.slice(0, 1)) clashes.push({ code: "double", detail: code });
   if (paper.isSeveral) clashes.push({ code: "several-papers", detail: "" });
   if (evidence.has("otherSender")) clashes.push({ code: "other-sender", detail: surely?.record.title ?? "" });
   if (evidence.has("otherCompany") && paper.addressed) clashes.push({ code: "other-company", detail: paper.addressed.company });

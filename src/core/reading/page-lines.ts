@@ -40,8 +40,10 @@ export function keptBox(page: ReadPage, box: Box): Box {
   return [x, y, width, height];
 }
 
-/** Words with a wider gap between them, in letter heights, belong to different phrases. */
+/** Words with a wider gap between them, in heights of a font, belong to different phrases. */
 const GAP = 0.95;
+/** Words read off pictures have boxes that are tight around the letters: a capital is about two thirds of its font's height. */
+const FONT_OF_CAPITAL = 1.45;
 /** Words looked at of one page; a page with more is a table of thousands of rows. */
 const WORDS_MAX = 6000;
 
@@ -66,6 +68,8 @@ export function linesOfPage(page: {
   readonly heightPoints: number;
   readonly words: readonly Word[];
   readonly fromPicture?: boolean;
+  /** Degrees that its lines run down to the right, on a picture that was laid in crooked. */
+  readonly slant?: number;
   readonly turned?: Turned;
 }): ReadPage {
   const words = page.words
@@ -73,15 +77,20 @@ export function linesOfPage(page: {
     .filter((w) => w.text.trim() !== "" && w.box[3] > 0)
     .flatMap(partedLabel);
   const heights = words.map((w) => w.box[3]).sort((a, b) => a - b);
-  const letter = heights[Math.floor(heights.length / 2)] ?? 10;
+  const isTight = page.fromPicture ?? false;
+  // The usual height; of tight boxes that of the words with capitals and figures.
+  const letter = heights[Math.floor(heights.length * (isTight ? 0.75 : 0.5))] ?? 10;
+  const fall = Math.tan(((page.slant ?? 0) * Math.PI) / 180);
+  const middleOf = (w: Word): number => w.box[1] + w.box[3] / 2 - (w.box[0] + w.box[2] / 2) * fall;
   const rows: { middle: number; words: Word[] }[] = [];
   for (const word of [...words].sort((a, b) => middleOf(a) - middleOf(b) || a.box[0] - b.box[0])) {
     const middle = middleOf(word);
     const row = rows.at(-1);
-    if (row && Math.abs(middle - row.middle) <= Math.min(letter, word.box[3]) * 0.5) row.words.push(word);
+    // A tight box around a hyphen is a fraction of the line's height.
+    if (row && Math.abs(middle - row.middle) <= (isTight ? letter : Math.min(letter, word.box[3])) * 0.5) row.words.push(word);
     else rows.push({ middle, words: [word] });
   }
-  const lines = rows.map((row, line) => phrasesOf(row.words, line));
+  const lines = rows.map((row, line) => phrasesOf(row.words, line, isTight ? letter * FONT_OF_CAPITAL : null));
   return {
     number: page.number,
     width: page.widthPoints,
@@ -106,9 +115,7 @@ function partedLabel(word: Word): readonly Word[] {
   ];
 }
 
-const middleOf = (w: Word): number => w.box[1] + w.box[3] / 2;
-
-function phrasesOf(words: readonly Word[], line: number): readonly Phrase[] {
+function phrasesOf(words: readonly Word[], line: number, font: number | null): readonly Phrase[] {
   const phrases: Phrase[] = [];
   let run: Word[] = [];
   const end = (): void => {
@@ -117,7 +124,7 @@ function phrasesOf(words: readonly Word[], line: number): readonly Phrase[] {
   };
   for (const word of [...words].sort((a, b) => a.box[0] - b.box[0])) {
     const last = run.at(-1);
-    if (last && word.box[0] - (last.box[0] + last.box[2]) > GAP * Math.max(last.box[3], word.box[3])) end();
+    if (last && word.box[0] - (last.box[0] + last.box[2]) > GAP * (font ?? Math.max(last.box[3], word.box[3]))) end();
     run.push(word);
   }
   end();

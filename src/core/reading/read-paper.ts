@@ -74,6 +74,8 @@ const weights = {
   nearHeading: 1.4,
   upper: 0.6,
   mended: -1.2,
+  /** A reference read off a picture whose letters and figures are easily taken for each other. */
+  confusable: -1.4,
   /** The option that none of the candidates is right. */
   none: 0,
 } as const;
@@ -190,6 +192,7 @@ function candidatesOf(
   const isLast = page.number === pages.at(-1)?.number;
   const extra =
     (spot.mended ? weights.mended : 0) +
+    (page.fromPicture && spot.kind === "reference" && /[a-z]/i.test(value) && /[0O1Il5S8B]/.test(value) ? weights.confusable : 0) +
     (spot.kind === "reference" && inFileName(value, context.fileName) ? weights.inFileName : 0) +
     (spot.kind !== "amount" && page.number === 1 && spot.box[1] < page.height * 0.45 ? weights.upper : 0);
   const consider = (field: ReadingField, logit: number, label: Label | null, learnt: boolean): void => {

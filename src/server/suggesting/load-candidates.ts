@@ -3,6 +3,7 @@ import type { MatchHit, MatchRecord } from "#core/matching/suggest-records.ts";
 import type { Probe } from "#core/matching/probe-paper.ts";
 import { nearbyReferences } from "#core/matching/near-references.ts";
 import type { ReferenceKind } from "#core/records/record-references.ts";
+import { foldReference } from "#core/shared/fold-text.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import type { Tx } from "../db/connect.ts";
 import { idArray, textArray } from "../db/sql-arrays.ts";
@@ -57,8 +58,10 @@ export async function loadCandidates(
   if (accounts.length > 0 && accounts.length <= 12) {
     const beneath = await loadBeneath(tx, accounts, about.amounts);
     const known = new Set(found.map((r) => r.id));
+    // A reference that is some record's very number is no slip of the pen for its neighbours'.
+    const exact = new Set(hits.filter((h) => h.kind === "key").map((h) => h.reference));
     const near = nearbyReferences(
-      about.references,
+      about.references.filter((r) => !exact.has(foldReference(r))),
       beneath.map((r) => r.key),
     );
     found.push(

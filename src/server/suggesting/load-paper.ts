@@ -82,6 +82,7 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
         heightPoints: sideways ? p.widthPoints : p.heightPoints,
         words,
         fromPicture: p.wordsFrom === "picture",
+        slant: p.wordsFrom === "picture" ? (p.slant ?? 0) : 0,
         ...(p.turn === 0 ? {} : { turned: { by: p.turn, width: p.widthPoints, height: p.heightPoints } }),
       });
     });

@@ -4,7 +4,7 @@ import { verdictOf, wordsOfClash, wordsOfReason } from "#core/matching/reason-wo
 import { type Suggestion, SURE_FROM } from "#core/matching/suggest-records.ts";
 import type { JudgedType } from "#core/reading/judge-type.ts";
 import type { Reading, ReadingDoubt } from "#core/reading/reading.ts";
-import { recordFilter } from "../access/filters.ts";
+import { documentFilter, recordFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
 import { idArray, textArray } from "../db/sql-arrays.ts";
 import type { Actor } from "../people/load-actor.ts";
@@ -89,6 +89,10 @@ export async function loadSuggestions(actor: Actor, arrivalIds: readonly string[
             from record left join record above on above.id = record.above_id where record.id = any(${idArray(ids)}::bigint[]) and ${recordFilter(actor)}`)
         ).rows;
   const byId = new Map(records.map((r) => [r.id, r]));
+  const doubles = await titlesOfDoubles(
+    actor,
+    rows.flatMap((r) => r.suggestions.flatMap((s) => s.clashes.flatMap((c) => (c.code === "double" ? [c.detail] : [])))),
+  );
   return new Map(
     rows.map((row) => {
       const type = row.types[0];
@@ -101,7 +105,7 @@ export async function loadSuggestions(actor: Actor, arrivalIds: readonly string[
           proposedType: type ? { type: type.type, certainty: type.certainty, words: type.words } : null,
           suggestions: row.suggestions.flatMap((s) => {
             const found = byId.get(s.recordId);
-            return found ? [answerOf(s, found, byId.size)] : [];
+            return found ? [answerOf(s, found, byId.size, doubles)] : [];
           }),
         },
       ] as const;
@@ -109,9 +113,23 @@ export async function loadSuggestions(actor: Actor, arrivalIds: readonly string[
   );
 }
 
-function answerOf(s: Suggestion, found: RecordRow, seen: number): SuggestionAnswer {
-  // What is as likely is told only where it is seen too.
-  const clashes = seen > 1 ? s.clashes : s.clashes.filter((c) => c.code !== "alike");
+/** Titles of papers by their codes, those that the person may see: a double that they may not see is not told, only never sure. */
+async function titlesOfDoubles(actor: Actor, codes: readonly string[]): Promise<ReadonlyMap<string, string>> {
+  if (codes.length === 0) return new Map();
+  const rows = await db().execute<{ code: string; title: string }>(
+    sql`select d.code, d.title from document d where d.code = any(${textArray([...new Set(codes)])}::text[]) and ${await documentFilter(actor, "see", sql`d.acl_id`)}`,
+  );
+  return new Map(rows.rows.map((r) => [r.code, `${r.title} (${r.code})`]));
+}
+
+function answerOf(s: Suggestion, found: RecordRow, seen: number, doubles: ReadonlyMap<string, string>): SuggestionAnswer {
+  // What is as likely is told only where it is seen too; so is a paper that came before.
+  const clashes = s.clashes.flatMap((c) => {
+    if (c.code === "alike") return seen > 1 ? [c] : [];
+    if (c.code !== "double") return [c];
+    const title = doubles.get(c.detail);
+    return title === undefined ? [] : [{ ...c, detail: title }];
+  });
   const { company, type, key, title, status, date, amount, currency, above } = found;
   return {
     company,
@@ -124,7 +142,8 @@ function answerOf(s: Suggestion, found: RecordRow, seen: number): SuggestionAnsw
     currency,
     above,
     certainty: s.certainty,
-    verdict: verdictOf({ ...s, clashes }, SURE_FROM),
+    // By all that clashes, also what is not told.
+    verdict: verdictOf({ ...s, clashes: s.clashes.filter((c) => c.code !== "alike" || seen > 1) }, SURE_FROM),
     reasons: s.reasons.flatMap((r) => {
       const words = wordsOfReason(r);
       if (words === null) return [];

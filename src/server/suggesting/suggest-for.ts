@@ -1,4 +1,4 @@
-import { eq } from "drizzle-orm";
+import { eq, sql } from "drizzle-orm";
 import { openStates } from "#core/arrivals/journey.ts";
 import { startingWeights } from "#core/matching/match-weights.ts";
 import { type Place, type Probe, probePaper } from "#core/matching/probe-paper.ts";
@@ -98,7 +98,7 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
     said: saidIds,
   });
   const addressed = addressedTo(pages, ourselves);
-  const match = (read: PaperReadings, judged: readonly JudgedType[]): Suggested => {
+  const match = (read: PaperReadings, judged: readonly JudgedType[], doubles: readonly string[]): Suggested => {
     const asked: MatchPaper = {
       probes,
       readings: read.readings,
@@ -107,6 +107,7 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
       addressed,
       receivedOn,
       isSeveral: paper.isSeveral,
+      doubles,
       folded: foldText(paper.text),
       saidId: row.recordId,
       codes,
@@ -128,13 +129,28 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
           types,
           model,
         );
-  const first = match(plain, judged(sentByUs(pages, ourselves)));
+  const first = match(plain, judged(sentByUs(pages, ourselves)), []);
   const senderKey = senderKeyOf(first.senderId, row.sender, plain);
   const places = senderKey === null ? [] : await loadPlaces(tx, senderKey);
   const read = places.length === 0 ? plain : exactly(readPaper(pages, { ...context, seen: places }), paper);
   const kinds = judged(first.senderId === null ? sentByUs(pages, ourselves) : false);
-  const suggested = match(read, kinds);
+  const suggested = match(read, kinds, await findDoubles(tx, read, kinds, first.senderId));
   return { ...onKeptPages({ read, types: kinds, suggested }, pages), senderKey, probes };
+}
+
+/** Types of papers that are booked once for each number. */
+const numbered = new Set(["supplierInvoice", "supplierCreditNote"]);
+
+/** Filed papers with the number of this one from the same account: a paper that comes a second time, however it looks by then. */
+async function findDoubles(tx: Tx, read: PaperReadings, types: readonly JudgedType[], senderId: number | null): Promise<readonly string[]> {
+  const number = read.readings.find((r) => r.field === "documentNumber" && r.certainty >= 0.5);
+  if (!number || senderId === null || !numbered.has(types[0]?.type ?? "")) return [];
+  const rows = await tx.execute<{ code: string }>(sql`select d.code from document d
+    where lower(regexp_replace(d.properties ->> 'documentNumber', '[^[:alnum:]]', '', 'g')) = lower(regexp_replace(${number.value}, '[^[:alnum:]]', '', 'g'))
+      and d.properties ->> 'documentNumber' is not null and d.unfiled_at is null and d.document_type = ${types[0]?.type ?? ""}
+      and exists (select from clip c join record r on r.id = c.record_id where c.document_id = d.id and (r.id = ${senderId} or r.above_id = ${senderId}))
+    order by d.id limit 3`);
+  return rows.rows.map((r) => r.code);
 }
 
 /** What an e-invoice says itself goes before what was read off its pages. */

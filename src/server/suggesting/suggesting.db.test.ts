@@ -121,6 +121,27 @@ describe("A paper that was taken in", () => {
   });
 });
 
+test("an invoice that comes again in another scan is told with the paper that is filed, and never sure", async () => {
+  await order("PO-7050");
+  const first = await takeAndLook(admin, "once.pdf", await paper("97-1", "PO-7050"), { queue: "payables" });
+  const filed = must(
+    await fileAway(admin, first, {
+      documentType: "supplierInvoice",
+      clips: [{ type: "purchaseOrder", key: "PO-7050" }],
+      properties: { documentNumber: "97-1" },
+    }),
+  );
+  const again = await takeAndLook(
+    admin,
+    "again.pdf",
+    await paper("97-1", "PO-7050", ["a copy for your files", "with some more words of its own that the first had not"]),
+    { queue: "payables" },
+  );
+  const [best] = (await seen(again)).suggestions;
+  expect(best?.verdict).not.toBe("sure");
+  expect(best?.clashes.find((c) => c.code === "double")?.words).toContain(filed.code);
+});
+
 describe("What people confirm", () => {
   test("by pointing stands when it is read again, and the next paper of that sender is read by it", async () => {
     await order("PO-7010");
@@ -171,6 +192,9 @@ describe("Those the program is sure of", () => {
     const unsure = await takeAndLook(admin, "unsure.pdf", await makePaper("Dear all\nnothing here names anything of ours"), {
       queue: "payables",
     });
+    expect((await seen(sure)).proposedType).toMatchObject({ type: "supplierInvoice" });
+    expect((await seen(sure)).suggestions[0]).toMatchObject({ key: "PO-7020", verdict: "sure", clashes: [] });
+    expect((await seen(sure)).proposedType?.certainty).toBeGreaterThan(0.8);
     const answer = await changeMany(admin, { ids: [sure, unsure], action: "fileSure", reason: "", junk: false, documentType: "" });
     expect(answer).toEqual({ done: 1, failures: [{ what: unsure, why: "The program is not sure enough" }] });
     expect((await seen(sure)).state).toBe("filed");

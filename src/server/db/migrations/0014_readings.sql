@@ -65,3 +65,7 @@ create table forgotten_sender (
   forgotten_at timestamp(3) with time zone not null,
   forgotten_by text not null
 );
+--> statement-breakpoint
+-- Papers by their own number, as it is compared: an invoice that comes twice is found by it.
+create index document_by_number on document (lower(regexp_replace(properties ->> 'documentNumber', '[^[:alnum:]]', '', 'g')))
+  where properties ->> 'documentNumber' is not null and unfiled_at is null;
