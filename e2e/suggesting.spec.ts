@@ -28,7 +28,7 @@ function invoice(order: (typeof orders)[number], number: string, over: { readonl
 }
 
 test("forty arrivals in a row are filed with one key each, to the records that the program found", async ({ page, request }) => {
-  test.setTimeout(180_000);
+  test.setTimeout(300_000);
   const call = api(request);
   const forty = orders.slice(0, 40);
   const ids: string[] = [];

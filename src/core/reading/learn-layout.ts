@@ -2,9 +2,8 @@ import { foldReference } from "../shared/fold-text.ts";
 import { labelsOf, type Relation } from "./label-of.ts";
 import type { LabelMeaning } from "./labels.ts";
 import type { Box, ReadPage } from "./page-lines.ts";
-import { shapeOfValue } from "./read-paper.ts";
 import type { ReadingField } from "./reading.ts";
-import { habitsOf, type Spot, spotValues } from "./spot-values.ts";
+import { habitsOf, shapeOfValue, type Spot, spotValues } from "./spot-values.ts";
 
 /** Where a sender keeps a field, as it was seen on one confirmed paper. Places are shares of the page's size. */
 export interface FieldPlace {

@@ -7,7 +7,7 @@ import { hintsFor, type LayoutHint, type SeenPlace } from "./learn-layout.ts";
 import type { ReadPage } from "./page-lines.ts";
 import { settleDays } from "./settle-days.ts";
 import type { PaperReadings, Reading, ReadingDoubt, ReadingField } from "./reading.ts";
-import { habitsOf, type Spot, spotValues } from "./spot-values.ts";
+import { habitsOf, shapeOfValue, type Spot, spotValues } from "./spot-values.ts";
 import { tellLanguage } from "./tell-language.ts";
 
 /** What is known of a paper beside its pages. */
@@ -232,11 +232,6 @@ function candidatesOf(
     consider(hint.field, from + more, label ?? before?.label ?? null, true);
   }
   return [...found].map(([field, candidate]) => ({ field, candidate }));
-}
-
-/** The shape of a value: letters, figures and what parts them, so that "77-3108" and "77-3141" are alike. */
-export function shapeOfValue(value: string): string {
-  return value.replace(/[a-z]+/gi, "a").replace(/\d+/g, (d) => (d.length > 4 ? "9+" : "9".repeat(d.length)));
 }
 
 function inFileName(value: string, fileName: string): boolean {

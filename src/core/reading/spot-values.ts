@@ -273,3 +273,8 @@ function referencesAt(words: readonly Word[], from: number): readonly { value: s
     found.push({ value: first, count: 1 });
   return found;
 }
+
+/** The shape of a value: letters, figures and what parts them, so that "77-3108" and "77-3141" are alike. */
+export function shapeOfValue(value: string): string {
+  return value.replace(/[a-z]+/gi, "a").replace(/\d+/g, (d) => (d.length > 4 ? "9+" : "9".repeat(d.length)));
+}

@@ -82,7 +82,8 @@ export async function learn(
     const place = placeOfValue(paper.pages, field, value, pointed);
     const { madeAt, madeBy } = by(c);
     if (!place || (forgotten && madeAt <= forgotten.at)) return [];
-    const wasRight = read.some((r) => r.field === field && r.from !== "person" && foldReference(r.value) === foldReference(value));
+    const wasRight =
+      kept === null ? null : read.some((r) => r.field === field && r.from !== "person" && foldReference(r.value) === foldReference(value));
     return [{ senderKey, arrivalId, value, wasRight, madeAt, madeBy, ...place }];
   });
   // What was confirmed before and put right since teaches no more.

@@ -20,7 +20,7 @@ export interface LearntSender {
   readonly papers: number;
   readonly fields: number;
   /** Of the values confirmed, the share that the program had read right by itself, 0 to 1. */
-  readonly right: number;
+  readonly right: number | null;
   readonly lastAt: string;
 }
 /** The same with its fields and the papers it comes from. */
@@ -52,7 +52,14 @@ export async function listLearnt(actor: Actor, q: string): Promise<Result<{ read
 }
 
 async function select(actor: Actor, where: ReturnType<typeof sql>): Promise<readonly LearntSender[]> {
-  const rows = await db().execute<{ sender: string; name: string | null; papers: number; fields: number; right: number; last: Date }>(sql`
+  const rows = await db().execute<{
+    sender: string;
+    name: string | null;
+    papers: number;
+    fields: number;
+    right: number | null;
+    last: Date;
+  }>(sql`
     select p.sender_key as sender, r.title as name, count(distinct p.arrival_id)::int as papers, count(distinct p.field)::int as fields,
       avg(p.was_right::int)::float8 as right, max(p.made_at) as last
     from field_place p left join record r on p.sender_key = 'account:' || r.id
@@ -63,7 +70,7 @@ async function select(actor: Actor, where: ReturnType<typeof sql>): Promise<read
     name: r.name ?? r.sender.replace(/^\w+:/, ""),
     papers: r.papers,
     fields: r.fields,
-    right: Math.round(r.right * 100) / 100,
+    right: r.right === null ? null : Math.round(r.right * 100) / 100,
     lastAt: new Date(r.last).toISOString(),
   }));
 }
@@ -124,7 +131,7 @@ export const learntFileSchema = z.object({
               y: share,
               right: share,
               shape: z.string().max(80),
-              wasRight: z.boolean(),
+              wasRight: z.boolean().nullable(),
               madeAt: z.iso.datetime(),
             }),
           )

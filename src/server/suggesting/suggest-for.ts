@@ -156,11 +156,15 @@ async function findDoubles(tx: Tx, read: PaperReadings, types: readonly JudgedTy
 /** What an e-invoice says itself goes before what was read off its pages. */
 function exactly(read: PaperReadings, paper: LoadedPaper): PaperReadings {
   if (!paper.invoice) return read;
-  const { readings, differing } = withStructured(read.readings, readingsOfEInvoice(paper.invoice));
+  // Where there are no pages beside it, what would be read off is only our own rendering of it.
+  const page = paper.pages.some((p) => p.isDrawn)
+    ? read
+    : { ...read, readings: read.readings.filter((r) => r.field === "language"), doubts: [] };
+  const { readings, differing } = withStructured(page.readings, readingsOfEInvoice(paper.invoice));
   return {
-    ...read,
+    ...page,
     readings,
-    doubts: [...read.doubts, ...differing.map((d) => ({ code: "structured-differs" as const, fields: [d.field], detail: d.detail }))],
+    doubts: [...page.doubts, ...differing.map((d) => ({ code: "structured-differs" as const, fields: [d.field], detail: d.detail }))],
   };
 }
 

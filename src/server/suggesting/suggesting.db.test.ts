@@ -45,6 +45,7 @@ const order = (key: string, total = "120.00") =>
 const lines = (number: string, orderKey: string, more: readonly string[] = []): string =>
   [
     "Tarrin Marine Fuels",
+    "INVOICE",
     `Invoice No. ${number}`,
     "Invoice date: 18 November 2026",
     `Your order: ${orderKey}`,

@@ -49,7 +49,7 @@ export const fieldPlace = pgTable(
     y: real("y").notNull(),
     right: real("right_edge").notNull(),
     shape: text("shape").notNull(),
-    wasRight: boolean("was_right").notNull(),
+    wasRight: boolean("was_right"),
     madeAt: instant("made_at").notNull(),
     madeBy: text("made_by").notNull(),
   },

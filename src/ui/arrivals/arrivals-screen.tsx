@@ -244,7 +244,8 @@ export function ArrivalsScreen() {
                   placeholder="Filter by name or sender"
                   aria-label="Filter by name or sender"
                   defaultValue={filter.q}
-                  onChange={(e) => void setFilter({ q: e.target.value || null }, { throttleMs: 250 })}
+                  // The paper that was open need not be among those that are asked for.
+                  onChange={(e) => void setFilter({ q: e.target.value || null, at: null }, { throttleMs: 250 })}
                 />
               </div>
               {chosen.length > 0 ? (

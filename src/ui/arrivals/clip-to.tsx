@@ -32,7 +32,9 @@ export function ClipTo({
   shelf,
   lacks,
   handle,
+  isProposed,
   onAdd,
+  onLookedUp,
   onInstead,
   onFirst,
   onTakeOff,
@@ -48,7 +50,10 @@ export function ClipTo({
   /** Somebody tried to file without any. */
   lacks: boolean;
   handle: Ref<LookUpHandle>;
+  /** The record shown is only the program's proposal: what is looked up goes in its place. */
+  isProposed: boolean;
   onAdd: (hit: Named) => void;
+  onLookedUp: (hit: Named) => void;
   /** Takes a suggestion in place of the main record. */
   onInstead: (hit: Named) => void;
   onFirst: (record: Chosen) => void;
@@ -65,7 +70,7 @@ export function ClipTo({
       <div className="head">
         <h2>Clip to</h2>
         <span className="text-2 small">
-          {records.length > 0 ? "and another" : "look up"} <kbd>/</kbd>
+          {isProposed ? "find another" : records.length > 0 ? "and another" : "look up"} <kbd>/</kbd>
         </span>
       </div>
       {records.map((r, i) => {
@@ -142,7 +147,7 @@ export function ClipTo({
         handle={handle}
         company={company}
         above={account && records.length === 1 ? account : undefined}
-        onChoose={onAdd}
+        onChoose={onLookedUp}
         placeholder={account && records.length === 1 ? `Beneath ${account.title}` : "Number, name or any field"}
       />
       {records.length === 0 && shelves.length > 0 ? (

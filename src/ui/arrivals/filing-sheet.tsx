@@ -84,6 +84,7 @@ export function FilingSheet({
   const [picked, setPicked] = useState<readonly Chosen[] | null>(null);
   const given = useMemo<readonly Chosen[]>(() => (tiedRecord.data ? [tiedRecord.data] : []), [tiedRecord.data]);
   const records = picked ?? given;
+  const isProposed = picked === null && arrival.tied === null && records.length > 0;
   const main = records[0];
   const setRecords = (change: (now: readonly Chosen[]) => readonly Chosen[]): void => setPicked((now) => change(now ?? given));
   const [pickedType, setPickedType] = useState<string | null>(null);
@@ -249,7 +250,9 @@ export function FilingSheet({
           shelf={shelf}
           lacks={tried && records.length === 0 && shelf === null}
           handle={lookUp}
+          isProposed={isProposed}
           onAdd={(hit) => void choose(hit)}
+          onLookedUp={(hit) => void (isProposed ? instead(hit) : choose(hit))}
           onInstead={(hit) => void instead(hit)}
           onFirst={(r) => setRecords((now) => [r, ...now.filter((o) => o !== r)])}
           onTakeOff={(r) => setRecords((now) => now.filter((o) => o !== r))}

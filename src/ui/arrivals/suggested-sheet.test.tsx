@@ -92,7 +92,7 @@ function draw(over: Partial<ArrivalAnswer> = {}, picked: PickedWords | null = nu
   api = fakeApi({
     "/records/purchaseOrder/PO-6127": () => order("PO-6127"),
     "/records/purchaseOrder/PO-6126": () => order("PO-6126"),
-    "/records/lookup": () => ({ items: [] }),
+    "/records/lookup": () => ({ items: [order("PO-6126")] }),
     "/arrivals/a1/preview": () => ({
       title: "Supplier invoice",
       place: { folder: ["Suppliers"], fileName: "x.pdf", unassigned: false },
@@ -143,6 +143,18 @@ describe("A paper whose record was found", () => {
     await main("PO-6127");
     act(() => handle.current?.suggest(5));
     await main("PO-6127");
+  });
+  test("gives way to what a person looks up, and is joined by what they add", async () => {
+    draw();
+    await main("PO-6127");
+    expect(screen.getByText(/find another/)).toBeTruthy();
+    const field = screen.getByRole("combobox", { name: "Look up a record" });
+    fireEvent.focus(field);
+    fireEvent.change(field, { target: { value: "PO-6126" } });
+    fireEvent.keyDown(field, { key: "Enter" });
+    await main("PO-6126");
+    expect(document.querySelectorAll(".clip-card.is-main")).toHaveLength(1);
+    expect(screen.queryByText("PO-6127", { selector: ".clip-card .mono" })).toBeNull();
   });
   test("that asks for money elsewhere says so where nobody overlooks it", async () => {
     draw({

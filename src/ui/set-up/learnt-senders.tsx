@@ -116,7 +116,7 @@ export function LearntSenders() {
                   </td>
                   <td className="text-end mono">{s.papers}</td>
                   <td className="text-end mono">{s.fields}</td>
-                  <td className="text-end mono">{Math.round(s.right * 100)} %</td>
+                  <td className="text-end mono">{s.right === null ? "–" : `${Math.round(s.right * 100)} %`}</td>
                   <td className="text-2">
                     <When at={s.lastAt} />
                   </td>

@@ -46,8 +46,8 @@ create table field_place (
   y real not null,
   right_edge real not null,
   shape text not null,
-  -- Whether the program had read it right by itself.
-  was_right boolean not null,
+  -- Whether the program had read it right by itself; null when it had not been asked.
+  was_right boolean,
   made_at timestamp(3) with time zone not null,
   made_by text not null
 );
