@@ -74,7 +74,10 @@ export function placeOfValue(
         .map((spot) => ({ page, spot, own: textBefore(page, spot) })),
     );
   const at = pointed ? found.filter((f) => f.page.number === pointed.page && overlap(f.spot.box, pointed.box) > 0) : found;
-  const best = [...(at.length > 0 ? at : pointed ? [] : found)].sort((a, b) => Number(b.own !== null) - Number(a.own !== null))[0];
+  // A label that plainly means another field is not this one's, however equal the values are; unless a person pointed there.
+  const open = pointed ? at : found.filter((f) => f.own === null || f.own.means.length === 0 || f.own.means.includes(field));
+  const worth = (f: (typeof found)[number]): number => (f.own === null ? 0 : f.own.means.includes(field) ? 2 : 1);
+  const best = [...open].sort((a, b) => worth(b) - worth(a))[0];
   if (!best) return null;
   const { page, spot, own } = best;
   const round = (n: number): number => Math.round(n * 1000) / 1000;
@@ -101,12 +104,15 @@ const anyMeaning: Readonly<Record<Spot["kind"], LabelMeaning>> = {
 };
 
 /** What stands before a value, whether or not it is a label we know: that is what is learnt. */
-function textBefore(page: ReadPage, spot: Spot): { readonly folded: string; readonly relation: Relation } | null {
+function textBefore(
+  page: ReadPage,
+  spot: Spot,
+): { readonly folded: string; readonly relation: Relation; readonly means: readonly string[] } | null {
   // One that is usual is learnt as it is; else any words that stand there may be a label of this sender's.
-  const label =
-    labelsOf(page, spot, () => null)[0] ??
-    labelsOf(page, spot, (folded) => (folded === "" ? null : { meaning: anyMeaning[spot.kind], certainty: 1 }))[0];
-  return label && label.folded !== "" && label.folded.length <= 40 ? { folded: label.folded, relation: label.relation } : null;
+  const known = labelsOf(page, spot, () => null)[0];
+  const label = known ?? labelsOf(page, spot, (folded) => (folded === "" ? null : { meaning: anyMeaning[spot.kind], certainty: 1 }))[0];
+  if (!label || label.folded === "" || label.folded.length > 40) return null;
+  return { folded: label.folded, relation: label.relation, means: (known?.meanings ?? []).map((m) => m.meaning) };
 }
 
 /** Share of the places of one earlier paper that must be found on this one for it to be the same layout. */

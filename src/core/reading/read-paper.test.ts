@@ -207,6 +207,14 @@ describe("A sender's own layout", () => {
     ]);
     expect(reading(other, "documentNumber", { seen: on(place) })?.value).toBe("88-12");
   });
+  test("is not learnt from an equal value that plainly is another field", () => {
+    const page = pageOf([
+      [56, 120, "Invoice date: 18 November 2026"],
+      [56, 140, "Delivered 18 November 2026"],
+    ]);
+    expect(placeOfValue([page], "deliveryDate", "2026-11-18")).toMatchObject({ label: "delivered" });
+    expect(placeOfValue([page], "dueDate", "2026-11-18")).toBeNull();
+  });
   test("is learnt from where somebody pointed, not from the same value elsewhere", () => {
     const page = pageOf([
       [56, 120, "Unser Zeichen 4711-2"],

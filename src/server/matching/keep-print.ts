@@ -1,5 +1,5 @@
 import { asc, eq, sql } from "drizzle-orm";
-import { bandsOfPicture, printOfText } from "#core/matching/text-print.ts";
+import { countedWords, bandsOfPicture, printOfText } from "#core/matching/text-print.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { content, contentPage, contentPrint } from "../documents/tables.ts";
 
@@ -22,11 +22,15 @@ export async function keepPrint(tx: Tx, sha256: string): Promise<void> {
     .onConflictDoUpdate({ target: contentPrint.sha256, set: values });
 }
 
+/** With more words than this a page is no picture. */
+const FEW_WORDS = 3;
+
 /** The numbers of a content, from its text and what its first page looks like. */
 export function printOf(body: string, firstPage: bigint | null) {
   const text = printOfText(body);
   // A page with text is told by its text: the layout of one sender's invoices looks the same on all of them.
-  const picture = text === null ? firstPage : null;
+  // So is one with a few words: the white around them looks the same on all such pages.
+  const picture = text === null && countedWords(body).length < FEW_WORDS ? firstPage : null;
   return {
     textHash: text?.whole ?? null,
     picture,
