@@ -1,14 +1,10 @@
-import { mkdtemp, rm } from "node:fs/promises";
-import os from "node:os";
-import path from "node:path";
 import { parseArgs } from "node:util";
-import { startInstance } from "#ops/instance.ts";
-import { freePort } from "#ops/processes.ts";
 import { foreignPaper, type JudgedPaper } from "#scenario/papers/foreign-layouts.ts";
 import { scanPages, scanPdf } from "#scenario/papers/draw-scan.ts";
 import { chance } from "#scenario/random.ts";
 import { makeWorld } from "#scenario/world.ts";
 import { type Call, callAs } from "./call.ts";
+import { withThrowaway } from "./throwaway.ts";
 import { sideBySide } from "./measure.ts";
 
 /**
@@ -185,45 +181,27 @@ function table(name: string, judged: readonly Judged[]): void {
   console.log(`\n${JSON.stringify({ judge: name, ...finding })}`);
 }
 
-const folder = await mkdtemp(path.join(os.tmpdir(), "amber-judge-"));
-const say = (line: string): void => console.error(line);
-try {
-  const instance = await startInstance({ dataFolder: folder, port: await freePort(), fill: "demo", say });
-  for (const signal of ["SIGTERM", "SIGINT"] as const)
-    process.once(
-      signal,
-      () =>
-        void instance
-          .stop()
-          .then(() => rm(folder, { recursive: true, force: true }))
-          .then(() => process.exit(1)),
-    );
-  try {
-    const call = await callAs(folder, instance.url);
-    const world = makeWorld();
-    const [from, papers, scanned] = [Number(values.from), Number(values.papers), Number(values.scanned)];
-    const judged: Judged[] = [];
-    await sideBySide(
-      Array.from({ length: papers + scanned }, (_, i) => async () => {
-        judged.push(await judgeOne(call, await foreignPaper(world, from + i), i >= papers));
-        if (judged.length % 50 === 0) say(`  ${judged.length} judged`);
-      }),
-      4,
-    );
-    judged.sort((a, b) => a.paper.truth.seed - b.paper.truth.seed);
+await withThrowaway("judge", async (instance, folder) => {
+  const call = await callAs(folder, instance.url);
+  const world = makeWorld();
+  const [from, papers, scanned] = [Number(values.from), Number(values.papers), Number(values.scanned)];
+  const judged: Judged[] = [];
+  await sideBySide(
+    Array.from({ length: papers + scanned }, (_, i) => async () => {
+      judged.push(await judgeOne(call, await foreignPaper(world, from + i), i >= papers));
+      if (judged.length % 50 === 0) console.error(`  ${judged.length} judged`);
+    }),
+    4,
+  );
+  judged.sort((a, b) => a.paper.truth.seed - b.paper.truth.seed);
+  table(
+    "Digital",
+    judged.filter((j) => !j.isScanned),
+  );
+  if (scanned > 0)
     table(
-      "Digital",
-      judged.filter((j) => !j.isScanned),
+      "Scanned",
+      judged.filter((j) => j.isScanned),
     );
-    if (scanned > 0)
-      table(
-        "Scanned",
-        judged.filter((j) => j.isScanned),
-      );
-  } finally {
-    await instance.stop();
-  }
-} finally {
-  await rm(folder, { recursive: true, force: true });
-}
+});
 process.exit(0);

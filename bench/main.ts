@@ -1,10 +1,5 @@
-import { mkdtemp, rm } from "node:fs/promises";
-import os from "node:os";
-import path from "node:path";
 import { parseArgs } from "node:util";
 import pg from "pg";
-import { startInstance } from "#ops/instance.ts";
-import { freePort } from "#ops/processes.ts";
 import { benchAnswers } from "./answers.ts";
 import { callAs } from "./call.ts";
 import { benchFiling } from "./filing.ts";
@@ -12,6 +7,7 @@ import { fillMany } from "./fill-many.ts";
 import { benchIntake } from "./intake.ts";
 import { benchMail } from "./mail.ts";
 import { benchAlike, benchPages } from "./pages.ts";
+import { withThrowaway } from "./throwaway.ts";
 import { benchSuggest } from "./suggest.ts";
 import { benchRepository } from "./repository.ts";
 
@@ -24,20 +20,7 @@ const { values } = parseArgs({
   },
 });
 const wanted = (name: string): boolean => values.only === undefined || values.only === name;
-const folder = await mkdtemp(path.join(os.tmpdir(), "amber-bench-"));
-const say = (line: string): void => console.error(line);
-try {
-  const instance = await startInstance({ dataFolder: folder, port: await freePort(), fill: "demo", say });
-  // Broken off, it still ends what it started.
-  for (const signal of ["SIGTERM", "SIGINT"] as const)
-    process.once(
-      signal,
-      () =>
-        void instance
-          .stop()
-          .then(() => rm(folder, { recursive: true, force: true }))
-          .then(() => process.exit(1)),
-    );
+await withThrowaway("bench", async (instance, folder) => {
   const client = new pg.Client({ connectionString: instance.databaseUrl });
   try {
     await client.connect();
@@ -53,15 +36,12 @@ try {
       if (wanted("filing")) await benchFiling(call, arrivals);
     }
     if (wanted("answers")) {
-      say(`Making ${values.documents} documents`);
+      console.error(`Making ${values.documents} documents`);
       await fillMany(client, Number(values.documents));
       await benchAnswers(call, client, `${values.documents} documents`);
     }
   } finally {
     await client.end();
-    await instance.stop();
   }
-} finally {
-  await rm(folder, { recursive: true, force: true });
-}
+});
 process.exit(0);

@@ -168,10 +168,8 @@ const tidy = (p: number): number => Math.round(Math.min(0.999, p) * 1000) / 1000
 const hasBeneath = (account: MatchRecord, all: readonly Weighed[]): boolean =>
   all.some((o) => o.record.aboveId === account.id && o.logit > 0);
 
-/** What names one very record. */
-const naming = [
-  "said",
-  "code",
+/** What names one very record by a number of its own, and all that names one. */
+const numbering = [
   "ownNumber",
   "accountNamed",
   "orderNamed",
@@ -184,8 +182,8 @@ const naming = [
   "numberNamed",
   "referenceNamed",
   "orderOfIt",
-  "titleNamed",
 ] as const satisfies readonly EvidenceKind[];
+const naming: readonly EvidenceKind[] = ["said", "code", "titleNamed", ...numbering];
 /** Share of what is known of the sender that counts for a record that nothing names. */
 const UNNAMED = 0.35;
 
@@ -218,23 +216,7 @@ class Evidence {
   /** Naming a record in several ways is one thing said; identities of a sender add up to a limit. */
   sum(): number {
     const groups: readonly (readonly [most: number, kinds: readonly EvidenceKind[]])[] = [
-      [
-        8,
-        [
-          "ownNumber",
-          "accountNamed",
-          "orderNamed",
-          "keyNamed",
-          "keyInName",
-          "keyLike",
-          "digitsNamed",
-          "keyNear",
-          "subjectNamed",
-          "numberNamed",
-          "referenceNamed",
-          "orderOfIt",
-        ],
-      ],
+      [8, numbering],
       [6, ["senderIban", "senderVat", "senderMail", "senderName"]],
       [3.4, ["totalFits", "netFits"]],
     ];

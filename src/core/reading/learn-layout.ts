@@ -3,7 +3,7 @@ import { labelsOf, type Relation } from "./label-of.ts";
 import type { LabelMeaning } from "./labels.ts";
 import type { Box, ReadPage } from "./page-lines.ts";
 import type { ReadingField } from "./reading.ts";
-import { habitsOf, shapeOfValue, type Spot, spotValues } from "./spot-values.ts";
+import { habitsOf, kindOfField, shapeOfValue, type Spot, spotValues } from "./spot-values.ts";
 
 /** Where a sender keeps a field, as it was seen on one confirmed paper. Places are shares of the page's size. */
 export interface FieldPlace {
@@ -28,22 +28,6 @@ export interface LayoutHint extends FieldPlace {
   readonly times: number;
 }
 
-const kinds: Partial<Record<ReadingField, Spot["kind"]>> = {
-  documentNumber: "reference",
-  orderReference: "reference",
-  yourReference: "reference",
-  customerNumber: "reference",
-  batch: "reference",
-  documentDate: "day",
-  dueDate: "day",
-  deliveryDate: "day",
-  validUntil: "day",
-  sailingDate: "day",
-  net: "amount",
-  tax: "amount",
-  total: "amount",
-};
-
 /** Where on a page something was pointed at. */
 export interface Pointed {
   readonly page: number;
@@ -60,7 +44,7 @@ export function placeOfValue(
   value: string,
   pointed: Pointed | null = null,
 ): FieldPlace | null {
-  const kind = kinds[field];
+  const kind = kindOfField[field];
   if (!kind) return null;
   const habits = habitsOf(pages);
   const same = (spot: Spot): boolean =>
@@ -132,7 +116,7 @@ export function hintsFor(pages: readonly ReadPage[], seen: readonly SeenPlace[])
   const fits = (place: FieldPlace): boolean =>
     spots.some(
       ({ page, spot, own }) =>
-        spot.kind === kinds[place.field] &&
+        spot.kind === kindOfField[place.field] &&
         (place.page === "last" ? page.number === last : page.number === 1) &&
         (place.label === null
           ? isThere(page, spot, place)

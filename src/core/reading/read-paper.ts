@@ -7,7 +7,7 @@ import { hintsFor, type LayoutHint, type SeenPlace } from "./learn-layout.ts";
 import type { ReadPage } from "./page-lines.ts";
 import { settleDays } from "./settle-days.ts";
 import type { PaperReadings, Reading, ReadingDoubt, ReadingField } from "./reading.ts";
-import { habitsOf, shapeOfValue, type Spot, spotValues } from "./spot-values.ts";
+import { habitsOf, kindOfField, shapeOfValue, type Spot, spotValues } from "./spot-values.ts";
 import { tellLanguage } from "./tell-language.ts";
 
 /** What is known of a paper beside its pages. */
@@ -46,22 +46,6 @@ const fieldOfMeaning: Partial<Record<LabelMeaning, ReadingField>> = {
   tax: "tax",
   total: "total",
 };
-const kindOfField: Partial<Record<ReadingField, Spot["kind"]>> = {
-  documentNumber: "reference",
-  orderReference: "reference",
-  yourReference: "reference",
-  customerNumber: "reference",
-  batch: "reference",
-  documentDate: "day",
-  dueDate: "day",
-  deliveryDate: "day",
-  validUntil: "day",
-  sailingDate: "day",
-  net: "amount",
-  tax: "amount",
-  total: "amount",
-};
-
 /** Log-odds, set by judging on papers of known truth (docs/judgement.md). */
 const weights = {
   /** A label that means the field for certain, right before the value. */

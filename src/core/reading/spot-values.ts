@@ -1,10 +1,28 @@
 import type { Word } from "../pages/page-text.ts";
 import { mendIban, parseVatNumber, toFigures } from "./identifiers.ts";
 import { type Box, boxAround, type Phrase, type ReadPage } from "./page-lines.ts";
+import type { ReadingField } from "./reading.ts";
 import { parseAmount } from "./parse-amount.ts";
 import { monthNamed, parsePaperDay } from "./parse-paper-day.ts";
 
 export type SpotKind = "day" | "amount" | "reference" | "iban" | "vatNumber" | "mail";
+
+/** What shape the value of a field has; those without one are not read off by their shape. */
+export const kindOfField: Partial<Record<ReadingField, SpotKind>> = {
+  documentNumber: "reference",
+  orderReference: "reference",
+  yourReference: "reference",
+  customerNumber: "reference",
+  batch: "reference",
+  documentDate: "day",
+  dueDate: "day",
+  deliveryDate: "day",
+  validUntil: "day",
+  sailingDate: "day",
+  net: "amount",
+  tax: "amount",
+  total: "amount",
+};
 
 /** Something on a page that has the shape of a value: a day, an amount, a reference, an identifier. */
 export interface Spot {
