@@ -72,7 +72,7 @@ export function probePaper(pages: readonly ReadPage[], names: PaperNames): reado
   for (const page of pages) {
     for (const spot of spotValues(page, habits)) {
       const value = spot.values[0] ?? "";
-      const place = placeOf(page, spot, spot.kind === "reference" ? labelsOf(page, spot, () => null) : []);
+      const place = placeOf(page, spot, spot.kind === "reference" ? labelsOf(page, spot, () => []) : []);
       if (spot.kind === "reference") reference(value, place);
       else if (spot.kind === "iban" || spot.kind === "vatNumber") put(spot.kind, foldReference(value), place);
       else if (spot.kind === "mail") {

@@ -17,8 +17,8 @@ export interface Label {
   readonly nearness: number;
 }
 
-/** What a sender's own labels mean, as people confirmed it: of a folded label its meaning and how surely, null for one nobody taught. */
-export type KnownLabels = (folded: string) => { readonly meaning: LabelMeaning; readonly certainty: number } | null;
+/** What a sender's own labels mean, as people confirmed it: of a folded label its meanings and how surely; none for one that nobody taught. */
+export type KnownLabels = (folded: string) => readonly { readonly meaning: LabelMeaning; readonly certainty: number }[];
 
 const figures = ["reference", "amount"] as const;
 /** What kinds of values a label can announce; beside others it says nothing. */
@@ -145,7 +145,7 @@ function labelAbove(page: ReadPage, spot: Spot, known: KnownLabels): Label | nul
     const best = [...over].sort((a, b) => edgeGap(a.box, spot.box) - edgeGap(b.box, spot.box))[0];
     if (!best) continue;
     // Heads that stand close together run into one phrase: then the words right above the value are its label.
-    const whole = meaningsOf(best.text).length > 0 || known(foldLabel(best.text)) !== null;
+    const whole = meaningsOf(best.text).length > 0 || known(foldLabel(best.text)).length > 0;
     const right = best.words.filter((w) => w.box[0] < x + width + page.letter && w.box[0] + w.box[2] > x - page.letter);
     const label = labelFrom(
       whole || right.length === 0 ? best : { words: right },
@@ -183,7 +183,7 @@ function labelFrom(
   const learnt = [words.length <= LEARNT_WORDS ? words : [], words.slice(-2), words.slice(-1)]
     .filter((w) => w.length > 0)
     .map((w) => ({ w, known: known(foldLabel(w.map((x) => x.text).join(" "))) }))
-    .find((l) => l.known !== null);
+    .find((l) => l.known.length > 0);
   const make = (used: Phrase["words"], meanings: readonly Meaning[]): Label => ({
     relation,
     text: used.map((w) => w.text).join(" "),
@@ -192,7 +192,12 @@ function labelFrom(
     meanings,
     nearness,
   });
-  if (learnt?.known) return make(learnt.w, [{ ...learnt.known, length: learnt.w.length }]);
+  // Beside what it usually means, not in place of it.
+  if (learnt)
+    return make(learnt.w, [
+      ...learnt.known.map((k) => ({ ...k, length: learnt.w.length })),
+      ...meaningsOf(learnt.w.map((w) => w.text).join(" ")).filter((m) => !learnt.known.some((k) => k.meaning === m.meaning)),
+    ]);
   const texts = (): readonly string[] => words.map((w) => w.text);
   for (let tries = 0; tries < 3 && words.length > 0; tries++) {
     const meanings = where === "whole" ? meaningsOfWhole(texts()) : meaningsAtEnd(texts());

@@ -93,8 +93,8 @@ function textBefore(
   spot: Spot,
 ): { readonly folded: string; readonly relation: Relation; readonly means: readonly string[] } | null {
   // One that is usual is learnt as it is; else any words that stand there may be a label of this sender's.
-  const known = labelsOf(page, spot, () => null)[0];
-  const label = known ?? labelsOf(page, spot, (folded) => (folded === "" ? null : { meaning: anyMeaning[spot.kind], certainty: 1 }))[0];
+  const known = labelsOf(page, spot, () => [])[0];
+  const label = known ?? labelsOf(page, spot, (folded) => (folded === "" ? [] : [{ meaning: anyMeaning[spot.kind], certainty: 1 }]))[0];
   if (!label || label.folded === "" || label.folded.length > 40) return null;
   return { folded: label.folded, relation: label.relation, means: (known?.meanings ?? []).map((m) => m.meaning) };
 }

@@ -207,6 +207,21 @@ describe("A sender's own layout", () => {
     ]);
     expect(reading(other, "documentNumber", { seen: on(place) })?.value).toBe("88-12");
   });
+  test("adds to what a label usually means, and does not take it away", () => {
+    const page = pageOf([[56, 120, "Date 18 November 2026"]]);
+    const place: SeenPlace = {
+      field: "deliveryDate",
+      page: "first",
+      label: "date",
+      relation: "same",
+      x: 0.14,
+      y: 0.14,
+      right: 0.3,
+      shape: "9-9-9",
+      paper: "1",
+    };
+    expect(reading(page, "documentDate", { seen: [place] })?.value).toBe("2026-11-18");
+  });
   test("is not learnt from an equal value that plainly is another field", () => {
     const page = pageOf([
       [56, 120, "Invoice date: 18 November 2026"],

@@ -73,14 +73,13 @@ export function readPaper(all: readonly ReadPage[], context: PaperContext): Pape
   const pages = all.length <= PAGES_FIRST + PAGES_LAST ? all : [...all.slice(0, PAGES_FIRST), ...all.slice(-PAGES_LAST)];
   const habits = habitsOf(pages);
   const hints = hintsFor(pages, context.seen);
-  const taught = new Map(
-    hints.flatMap((h) => {
-      const meaning = meaningOfField(h.field);
-      // Seen once it may be chance; the second paper makes it certain.
-      return h.label !== null && meaning !== null ? [[h.label, { meaning, certainty: h.times > 1 ? 1 : 0.8 }] as const] : [];
-    }),
-  );
-  const known: KnownLabels = (folded) => taught.get(folded) ?? null;
+  const taught = new Map<string, { readonly meaning: LabelMeaning; readonly certainty: number }[]>();
+  for (const { label, field, times } of hints) {
+    const meaning = meaningOfField(field);
+    // Seen once it may be chance; the second paper makes it certain.
+    if (label !== null && meaning !== null) taught.set(label, [...(taught.get(label) ?? []), { meaning, certainty: times > 1 ? 1 : 0.8 }]);
+  }
+  const known: KnownLabels = (folded) => taught.get(folded) ?? [];
   const spots = pages.flatMap((page) => spotValues(page, habits).map((spot) => ({ spot, page, labels: labelsOf(page, spot, known) })));
   const language = tellLanguage(pages.map((p) => p.lines.map((l) => l.map((w) => w.text).join(" ")).join("\n")).join("\n"));
   const byField = new Map<ReadingField, Candidate[]>();
