@@ -21,7 +21,7 @@ export const reasonWords = {
   senderVat: "same VAT number",
   senderMail: "same mail address",
   senderName: "same name",
-  otherSender: "from {about}, not its account",
+  otherSender: "from another account",
   subjectNamed: "number in the subject",
   totalFits: "total fits",
   netFits: "net fits",
@@ -52,7 +52,7 @@ export function wordsOfReason(reason: Reason): string | null {
 
 /** What a clash says, and what to do. */
 export const clashWords = {
-  "other-sender": "The paper is from {detail}, which is not the account of this record.",
+  "other-sender": "The paper is from another account than that of this record.",
   "other-company": "The paper is addressed to the other company.",
   closed: "This record is {detail}.",
   "amount-far": "The record says {detail}; the paper says something quite different.",

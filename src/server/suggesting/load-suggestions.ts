@@ -95,6 +95,8 @@ export async function loadSuggestions(actor: Actor, arrivalIds: readonly string[
   );
   return new Map(
     rows.map((row) => {
+      // Only what this person sees of this very paper's suggestions may be named to them.
+      const seenKeys = new Set(row.suggestions.flatMap((s) => byId.get(s.recordId)?.key ?? []));
       const type = row.types[0];
       return [
         row.id,
@@ -105,7 +107,7 @@ export async function loadSuggestions(actor: Actor, arrivalIds: readonly string[
           proposedType: type ? { type: type.type, certainty: type.certainty, words: type.words } : null,
           suggestions: row.suggestions.flatMap((s) => {
             const found = byId.get(s.recordId);
-            return found ? [answerOf(s, found, byId.size, doubles)] : [];
+            return found ? [answerOf(s, found, seenKeys, doubles)] : [];
           }),
         },
       ] as const;
@@ -122,10 +124,10 @@ async function titlesOfDoubles(actor: Actor, codes: readonly string[]): Promise<
   return new Map(rows.rows.map((r) => [r.code, `${r.title} (${r.code})`]));
 }
 
-function answerOf(s: Suggestion, found: RecordRow, seen: number, doubles: ReadonlyMap<string, string>): SuggestionAnswer {
+function answerOf(s: Suggestion, found: RecordRow, seen: ReadonlySet<string>, doubles: ReadonlyMap<string, string>): SuggestionAnswer {
   // What is as likely is told only where it is seen too; so is a paper that came before.
   const clashes = s.clashes.flatMap((c) => {
-    if (c.code === "alike") return seen > 1 ? [c] : [];
+    if (c.code === "alike") return seen.has(c.detail) ? [c] : [];
     if (c.code !== "double") return [c];
     const title = doubles.get(c.detail);
     return title === undefined ? [] : [{ ...c, detail: title }];
@@ -143,7 +145,7 @@ function answerOf(s: Suggestion, found: RecordRow, seen: number, doubles: Readon
     above,
     certainty: s.certainty,
     // By all that clashes, also what is not told.
-    verdict: verdictOf({ ...s, clashes: s.clashes.filter((c) => c.code !== "alike" || seen > 1) }, SURE_FROM),
+    verdict: verdictOf({ ...s, clashes: s.clashes.filter((c) => c.code !== "alike" || seen.has(c.detail)) }, SURE_FROM),
     reasons: s.reasons.flatMap((r) => {
       const words = wordsOfReason(r);
       if (words === null) return [];
@@ -151,7 +153,7 @@ function answerOf(s: Suggestion, found: RecordRow, seen: number, doubles: Readon
         {
           kind: r.kind,
           words,
-          text: r.text,
+          text: r.where === "record" ? words : r.text,
           against: r.against,
           ...(r.page !== null && r.box !== null ? { page: r.page, box: r.box } : {}),
         },
