@@ -25,13 +25,20 @@ export async function fillRecords(): Promise<World> {
             const type = types.get(record.type);
             if (!type) throw new Error(`no record type ${record.type}`);
             const { title, fields, status, amount, currency, above, follows } = record;
+            const lines = record.lines?.map((l) => ({
+              text: l.text,
+              quantity: l.quantity,
+              unit: l.unit,
+              price: String(Math.round(l.price * 100) / 10_000),
+              amount: (Math.round(l.quantity * l.price) / 100).toFixed(2),
+            }));
             const saved = await upsertIn(
               tx,
               administrator,
               record.company,
               type,
               record.key,
-              recordInputSchema.parse({ title, fields, status, amount, currency, above, follows }),
+              recordInputSchema.parse({ title, fields, status, amount, currency, above, follows, lines }),
             );
             if (!saved.ok) throw new Error(`${record.type} ${record.key}: ${JSON.stringify(saved.refusal)}`);
           }

@@ -712,7 +712,7 @@ const domain = (name: string): string =>
 // Numbers set aside for drama: nobody has them.
 const telephone = (c: Chance): string => `01632 960${String(c.whole(0, 999)).padStart(3, "0")}`;
 
-function withTax(net: number): { net: string; tax: string; total: string } {
+export function withTax(net: number): { net: string; tax: string; total: string } {
   const tax = Math.round(net * 0.2);
   return { net: amountOf(net), tax: amountOf(tax), total: amountOf(net + tax) };
 }

@@ -1,5 +1,5 @@
 import { amountOf, chance, dayAfter } from "../random.ts";
-import { iban, type World, type WorldRecord } from "../world.ts";
+import { iban, type Line, netOf, withTax, type World, type WorldRecord } from "../world.ts";
 import * as compose from "./compose.ts";
 import { drawPdf } from "./draw-pdf.ts";
 import { photograph, scanPages, scanPdf, scanTiff } from "./draw-scan.ts";
@@ -78,9 +78,12 @@ export function waitingPapers(world: World): readonly WaitingPaper[] {
       ...tooling,
       fileName:
         n === 0 ? "Invoice 77-3108.pdf" : `${["invoice", "Rechnung", "inv", "doc"][n % 4]}-${invoiceNumber(n).replace(/\W/g, "")}.pdf`,
-      make: () => invoice(n),
+      make: () => invoice(n, n === DEARER ? dearer(order(n)) : {}),
       sender: from(supplierOf(n)),
-      truth: invoiceTruth(order(n), n),
+      truth:
+        n === DEARER
+          ? { ...invoiceTruth(order(n), n, "one line is dearer than ordered"), total: dearer(order(n)).money.total }
+          : invoiceTruth(order(n), n),
     });
   // Scanned ones: as PDF, as TIFF with two pages, as a photograph with a turned EXIF mark.
   for (let n = 14; n < 18; n++)
@@ -235,31 +238,29 @@ export function waitingPapers(world: World): readonly WaitingPaper[] {
     truth: invoiceTruth(order(31), 31, "cut off"),
   });
   const near = world.get("MF", "supplierAccount", "S-2010");
+  // What we have of them, and two that never came.
+  const stated = [
+    ...world
+      .of("MF", "supplierInvoice")
+      .filter((i) => i.above?.key === near.key)
+      .slice(0, 3)
+      .map((i) => [i.fields["documentNumber"] ?? "", i.fields["documentDate"] ?? "", i.fields["total"] ?? ""] as const),
+    ["BH-301", "2026-10-04", "214.40"] as const,
+    ["BH-318", "2026-10-19", "96.12"] as const,
+  ];
   add({
     ...tooling,
     fileName: "Statement October.pdf",
-    make: () =>
-      drawPdf(
-        compose.statement(
-          near,
-          "MF",
-          [
-            ["BH-301", "2026-10-04", "214.40"],
-            ["BH-318", "2026-10-19", "96.12"],
-          ],
-          "2026-10-31",
-        ),
-        layoutOf(near),
-      ),
+    make: () => drawPdf(compose.statement(near, "MF", stated, "2026-10-31"), layoutOf(near)),
     sender: "Brae & Holm <office@brae-holm.example>",
     truth: {
       company: "MF",
       documentType: "supplierStatement",
       clips: ["supplierAccount:S-2010"],
       documentDate: "2026-10-31",
-      total: "310.52",
-      currency: "GBP",
-      trouble: "two accounts of nearly the same name",
+      total: amountOf(stated.reduce((sum, [, , amount]) => sum + Math.round(Number(amount) * 100), 0)),
+      currency: near.fields["currency"] ?? "GBP",
+      trouble: "two accounts of nearly the same name; two of its invoices never came",
     },
   });
   const timber = world.get("MF", "customerAccount", "C-1288");
@@ -430,6 +431,15 @@ export function waitingPapers(world: World): readonly WaitingPaper[] {
     truth: { company: "MF", documentType: "activity", clips: ["supplierAccount:S-2004"] },
   });
   return papers;
+}
+
+/** Which of the clean invoices asks more for a line than was ordered. */
+const DEARER = 13;
+
+/** An order's lines with the first one twelve in a hundred dearer, and the sums that follow. */
+function dearer(order: WorldRecord): { readonly lines: readonly Line[]; readonly money: NonNullable<Paper["money"]> } {
+  const lines = (order.lines ?? []).map((l, i) => (i === 0 ? { ...l, price: Math.round(l.price * 1.12) } : l));
+  return { lines, money: { ...withTax(netOf(lines)), currency: order.currency ?? "GBP" } };
 }
 
 /** Locks a PDF with a password that nobody has. */

@@ -1,5 +1,6 @@
 import { isCalendarDay } from "../records/parse-field-values.ts";
 import { parseVatNumber } from "./identifiers.ts";
+import type { PaperRows } from "./read-rows.ts";
 import type { Reading, ReadingField } from "./reading.ts";
 
 /** An element of an XML file, without the prefixes of its names. */
@@ -268,6 +269,35 @@ export function readingsOfEInvoice(invoice: EInvoice): readonly Reading[] {
   put("total", money(invoice.total ?? invoice.payable), invoice.total ?? invoice.payable);
   return readings;
 }
+
+/** Its lines, as those of a paper. */
+export function rowsOfEInvoice(invoice: EInvoice): PaperRows {
+  return {
+    lines: invoice.lines.map(({ text: words, quantity, unit, price, amount: worth }) => ({
+      text: words,
+      quantity,
+      unit: unit === null ? null : (unitNames.get(unit) ?? unit),
+      price,
+      amount: worth,
+      page: null,
+      box: null,
+    })),
+    invoices: [],
+    isWhole: true,
+  };
+}
+/** Units of UN/ECE recommendation 20 that people write otherwise. */
+const unitNames: ReadonlyMap<string, string> = new Map([
+  ["C62", "each"],
+  ["EA", "each"],
+  ["H87", "piece"],
+  ["LTR", "l"],
+  ["KGM", "kg"],
+  ["TNE", "t"],
+  ["HUR", "h"],
+  ["DAY", "day"],
+  ["MTR", "m"],
+]);
 
 /** What an e-invoice says as running text, for search and for finding its record. */
 export function textOfEInvoice(invoice: EInvoice): string {

@@ -50,7 +50,7 @@ export interface Reading {
 
 /** What does not fit together on a paper; it lowers the certainty of what it is about. */
 export interface ReadingDoubt {
-  readonly code: "sums-differ" | "due-before-date" | "day-or-month" | "structured-differs" | "places-unclear";
+  readonly code: "sums-differ" | "due-before-date" | "day-or-month" | "structured-differs" | "places-unclear" | "lines-differ";
   readonly fields: readonly ReadingField[];
   /** Values it is about, for the words. */
   readonly detail: string;

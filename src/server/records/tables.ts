@@ -43,6 +43,8 @@ export const record = pgTable(
     fields: jsonb("fields")
       .notNull()
       .default(sql`'{}'::jsonb`),
+    /** What was ordered, received or invoiced, line by line; null where the business system tells none. */
+    lines: jsonb("lines"),
     aboveId: whole("above_id").references((): AnyPgColumn => record.id),
     /** Records that follow from each other share it; it is the smallest id among them. */
     chainId: whole("chain_id"),

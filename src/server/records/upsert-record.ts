@@ -5,6 +5,7 @@ import { wordsOf } from "#core/search/parse-find.ts";
 import { foldReference, foldText } from "#core/shared/fold-text.ts";
 import { type FieldError, ok, refuse, type Result } from "#core/shared/result.ts";
 import { isCalendarDay, parseFieldValues } from "#core/records/parse-field-values.ts";
+import { recordLinesSchema } from "#core/records/record-line.ts";
 import type { FieldValues, RecordType } from "#core/records/record-type.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { refreshBeneath } from "../clips/refresh-beneath.ts";
@@ -34,6 +35,8 @@ export const recordInputSchema = z.object({
     .regex(/^[A-Z]{3}$/, "must be three capitals like GBP")
     .nullish(),
   above: reference.nullish(),
+  /** Lines of an order, receipt or invoice; they take the place of those before. */
+  lines: recordLinesSchema.nullish(),
   follows: z.array(reference).max(50).optional(),
 });
 export type RecordInput = z.infer<typeof recordInputSchema>;
@@ -104,6 +107,7 @@ export async function upsertIn(
     amount: input.amount === undefined ? (before?.amount ?? amountFrom(fields)) : input.amount,
     currency: input.currency === undefined ? (before?.currency ?? textOf(fields["currency"])) : input.currency,
     fields,
+    lines: input.lines === undefined ? (before?.lines ?? null) : input.lines,
     aboveId: input.above === undefined ? (before?.aboveId ?? null) : above,
     keyFolded: foldReference(cleanKey),
     titleFolded: foldText(input.title),
@@ -197,6 +201,7 @@ function changedFields(
     readonly aboveId: number | null;
     readonly fields: FieldValues;
     readonly amount: string | null;
+    readonly lines: unknown;
   },
 ): readonly string[] {
   const old = before.fields as FieldValues;
@@ -205,6 +210,7 @@ function changedFields(
     before.status !== after.status ? "status" : null,
     before.aboveId !== after.aboveId ? "account" : null,
     Number(before.amount) !== Number(after.amount) ? "amount" : null,
+    JSON.stringify(before.lines ?? null) !== JSON.stringify(after.lines ?? null) ? "lines" : null,
   ].filter((n) => n !== null);
   return [...basics, ...Object.keys(after.fields).filter((k) => (old[k] ?? null) !== (after.fields[k] ?? null))];
 }

@@ -10,6 +10,7 @@ import {
 } from "#core/arrivals/limits.ts";
 import { type LabelFormat, labelFormatsSchema, wrongWithPattern } from "#core/codes/label-format.ts";
 import { allowsAnywhere } from "#core/access/grants.ts";
+import { startingTolerance, type Tolerance, toleranceSchema } from "#core/comparing/tolerance.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { queue } from "../arrivals/tables.ts";
 import { db, type Tx } from "../db/connect.ts";
@@ -60,6 +61,20 @@ export async function loadRepositorySettings(): Promise<RepositorySettings> {
 export async function saveRepositorySettings(actor: Actor, value: RepositorySettings): Promise<Result<RepositorySettings>> {
   if (!allowsAnywhere(actor.grants, "manage")) return refuse("not-allowed");
   await saveSetting("repository", value, actor.id);
+  return ok(value);
+}
+
+/** How far papers may be from their records before they are said to differ. */
+export async function loadTolerance(): Promise<Tolerance> {
+  const rows = await db().select().from(setting).where(eq(setting.key, "tolerance"));
+  const parsed = toleranceSchema.safeParse(rows[0]?.value ?? {});
+  return parsed.success ? parsed.data : startingTolerance;
+}
+
+/** Sets it; only with the right to manage. */
+export async function saveTolerance(actor: Actor, value: Tolerance): Promise<Result<Tolerance>> {
+  if (!allowsAnywhere(actor.grants, "manage")) return refuse("not-allowed");
+  await saveSetting("tolerance", value, actor.id);
   return ok(value);
 }
 

@@ -7,10 +7,12 @@ import { nameOf } from "#core/records/record-references.ts";
 import { foldText } from "#core/shared/fold-text.ts";
 import { ownDomain } from "#core/reading/identifiers.ts";
 import { type JudgedType, judgeType, tellingWords } from "#core/reading/judge-type.ts";
-import { readingsOfEInvoice, withStructured } from "#core/reading/e-invoice.ts";
+import { readingsOfEInvoice, rowsOfEInvoice, withStructured } from "#core/reading/e-invoice.ts";
 import { type Box, keptBox, type ReadPage } from "#core/reading/page-lines.ts";
 import { type PaperReadings, type Reading, readingFields } from "#core/reading/reading.ts";
+import { checkLines } from "#core/reading/check-lines.ts";
 import { readPaper } from "#core/reading/read-paper.ts";
+import { type PaperRows, readRows } from "#core/reading/read-rows.ts";
 import { resolveCodes } from "../codes/resolve-codes.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { now } from "../ports/clock.ts";
@@ -42,6 +44,7 @@ export async function suggestFor(arrivalId: string): Promise<void> {
     doubts: found.read.doubts,
     types: found.types,
     suggestions: found.suggested.suggestions,
+    rows: found.rows,
     none: found.suggested.none,
     senderId: found.suggested.senderId,
     senderKey: found.senderKey,
@@ -62,6 +65,7 @@ export interface Found {
   readonly suggested: Suggested;
   readonly senderKey: string | null;
   readonly probes: readonly Probe[];
+  readonly rows: PaperRows;
 }
 
 /** The same without keeping it. */
@@ -132,10 +136,12 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
   const first = match(plain, judged(sentByUs(pages, ourselves)), []);
   const senderKey = senderKeyOf(first.senderId, row.sender, plain);
   const places = senderKey === null ? [] : await loadPlaces(tx, senderKey);
-  const read = places.length === 0 ? plain : exactly(readPaper(pages, { ...context, seen: places }), paper);
+  const again = places.length === 0 ? plain : exactly(readPaper(pages, { ...context, seen: places }), paper);
+  const rows = paper.invoice ? rowsOfEInvoice(paper.invoice) : readRows(pages);
+  const read = checkLines(again, rows, pages);
   const kinds = judged(first.senderId === null ? sentByUs(pages, ourselves) : false);
   const suggested = match(read, kinds, await findDoubles(tx, read, kinds, first.senderId));
-  return { ...onKeptPages({ read, types: kinds, suggested }, pages), senderKey, probes };
+  return { ...onKeptPages({ read, types: kinds, suggested, rows }, pages), senderKey, probes };
 }
 
 /** Types of papers that are booked once for each number. */
@@ -233,9 +239,9 @@ function keptProbes(probes: readonly Probe[]): string[] {
 
 /** Boxes as the pages' words are kept: a page that lies on its side was turned for reading. */
 function onKeptPages(
-  found: Pick<Found, "read" | "types" | "suggested">,
+  found: Pick<Found, "read" | "types" | "suggested" | "rows">,
   pages: readonly ReadPage[],
-): Pick<Found, "read" | "types" | "suggested"> {
+): Pick<Found, "read" | "types" | "suggested" | "rows"> {
   if (pages.every((p) => p.turned === null)) return found;
   const kept = <T extends { readonly page: number | null; readonly box: Box | null }>(at: T): T => {
     const page = pages.find((p) => p.number === at.page);
@@ -244,6 +250,7 @@ function onKeptPages(
   return {
     read: { ...found.read, readings: found.read.readings.map((r) => ({ ...kept(r), others: r.others.map(kept) })) },
     types: found.types.map((t) => ({ ...t, words: t.words.map(kept) })),
+    rows: { ...found.rows, lines: found.rows.lines.map(kept), invoices: found.rows.invoices.map(kept) },
     suggested: {
       ...found.suggested,
       // Places of barcodes are kept as they are: they were never turned.

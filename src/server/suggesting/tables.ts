@@ -18,6 +18,8 @@ export const arrivalReading = pgTable(
     types: jsonb("types").notNull().default(list),
     suggestions: jsonb("suggestions").notNull().default(list),
     /** Probability that it belongs to none of our records. */
+    /** Lines of goods, and invoices of a statement: PaperRows. */
+    rows: jsonb("rows"),
     none: real("none").notNull().default(1),
     senderId: whole("sender_id").references(() => record.id, { onDelete: "set null" }),
     senderKey: text("sender_key"),

@@ -64,6 +64,7 @@ export function ArrivalsScreen() {
   const [marks, setMarks] = useState<readonly PageMark[]>([]);
   const [wantsWords, setWantsWords] = useState(false);
   const [pickedWords, setPickedWords] = useState<PickedWords | null>(null);
+  const [panelAt, setPanelAt] = useState<HTMLElement | null>(null);
   const lastTicked = useRef<string | null>(null);
   const waiting = useRef<WaitingListHandle>(null);
   const { list, items, total, isSought, isGone, more, takeOut } = useWaiting(filter, company);
@@ -156,6 +157,7 @@ export function ArrivalsScreen() {
       sheet.current?.lookUp();
     },
     e: () => sheet.current?.properties(),
+    c: () => sheet.current?.compare(),
     1: () => sheet.current?.suggest(1),
     2: () => sheet.current?.suggest(2),
     3: () => sheet.current?.suggest(3),
@@ -349,6 +351,7 @@ export function ArrivalsScreen() {
                   </Empty>
                 </div>
               )}
+              <div ref={setPanelAt} className="beside-at" />
             </section>
             <section className="d-flex flex-column h-100" aria-label="What we know" style={{ background: "var(--paper-0)" }}>
               <div className="bar step-back">
@@ -365,6 +368,7 @@ export function ArrivalsScreen() {
                   onMarks={setMarks}
                   onWants={setWantsWords}
                   picked={pickedWords}
+                  panelAt={panelAt}
                   note={
                     <ArrivalNotes
                       arrival={current}

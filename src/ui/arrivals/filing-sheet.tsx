@@ -2,6 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Fragment, type ReactNode, type Ref, useDeferredValue, useEffect, useImperativeHandle, useMemo, useRef, useState } from "react";
 import { Button } from "react-bootstrap";
+import { createPortal } from "react-dom";
 import { problemWords } from "#core/arrivals/problems.ts";
 import { propertiesFromReadings, readingOfProperty } from "#core/documents/fill-from-readings.ts";
 import { prefillProperties } from "#core/documents/prefill-properties.ts";
@@ -21,6 +22,8 @@ import { useMe } from "../people/me-context.tsx";
 import { type LookUpHandle } from "../records/look-up.tsx";
 import { recordPath } from "../records/record-href.ts";
 import { type Chosen, ClipTo, type Named, sameRecord } from "./clip-to.tsx";
+import { ComparisonLine, useComparison } from "../comparing/comparison-line.tsx";
+import { ComparisonPanel, type PointAt } from "../comparing/comparison-panel.tsx";
 import { SheetDoubts } from "./sheet-doubts.tsx";
 import { SheetFields } from "./sheet-fields.tsx";
 import { numberPlaces, type PageMark, type PickedWords } from "../pages/marks.ts";
@@ -38,6 +41,8 @@ export interface SheetHandle {
   properties(): void;
   /** Takes the suggestion of that number, from 1. */
   suggest(number: number): void;
+  /** Opens or closes the paper beside its record. */
+  compare(): void;
 }
 
 /** A type that the program is less sure of is not chosen; the usual one for the record is. */
@@ -53,6 +58,7 @@ export function FilingSheet({
   onMarks,
   onWants,
   picked: words,
+  panelAt = null,
 }: {
   arrival: ArrivalAnswer;
   handle: Ref<SheetHandle>;
@@ -66,6 +72,8 @@ export function FilingSheet({
   onWants?: (wants: boolean) => void;
   /** Words that were pointed at for the field one is in. */
   picked?: PickedWords | null;
+  /** Where the paper beside its record is shown. */
+  panelAt?: HTMLElement | null;
 }) {
   const { me, company, documentType } = useMe();
   const notices = useNotices();
@@ -106,6 +114,12 @@ export function FilingSheet({
   const lookUp = useRef<LookUpHandle>(null);
   const propertiesBox = useRef<HTMLDivElement>(null);
   const type = documentType(typeKey);
+  const comparison = useComparison(
+    arrival.id,
+    main && typeKey !== "" ? { company: main.company, type: main.type, key: main.key, documentType: typeKey } : null,
+  );
+  const [compares, setCompares] = useState(false);
+  const [pointedLine, setPointedLine] = useState<Parameters<PointAt>[0]>(null);
   const load = async (hit: Named): Promise<Chosen | null> => {
     try {
       return await client.fetchQuery({
@@ -183,6 +197,7 @@ export function FilingSheet({
       const wanted = arrival.suggestions[number - 1];
       if (wanted) void instead(wanted);
     },
+    compare: () => setCompares((now) => !now && comparison.data?.compared != null),
   }));
   // Reasons of the main record first, then what was read: the same numbers here and on the page.
   const suggestion = main ? arrival.suggestions.find((s) => sameRecord(s, main)) : undefined;
@@ -206,8 +221,9 @@ export function FilingSheet({
     };
     for (const r of shown.reasons) put(numbers.get(r), r, { words: r.words, tone: r.against ? "against" : "for", now: false });
     for (const r of shown.readings) put(numbers.get(r.reading), r.reading, { words: r.label, tone: "for", now: r.property === active });
+    if (pointedLine) made.set(0, { number: 0, ...pointedLine, tone: "for", now: true });
     return [...made.values()];
-  }, [shown, numbers, active]);
+  }, [shown, numbers, active, pointedLine]);
   useEffect(() => onMarks?.(marks), [marks, onMarks]);
   const wants = active !== null;
   useEffect(() => onWants?.(wants), [wants, onWants]);
@@ -258,6 +274,22 @@ export function FilingSheet({
           onTakeOff={(r) => setRecords((now) => now.filter((o) => o !== r))}
           onShelf={setShelf}
         />
+        {comparison.data ? (
+          <ComparisonLine comparison={comparison.data} isOpen={compares} onToggle={() => setCompares((now) => !now)} />
+        ) : null}
+        {compares && comparison.data && panelAt
+          ? createPortal(
+              <ComparisonPanel
+                comparison={comparison.data}
+                onClose={() => {
+                  setCompares(false);
+                  setPointedLine(null);
+                }}
+                onPoint={setPointedLine}
+              />,
+              panelAt,
+            )
+          : null}
         <SheetDoubts doubts={arrival.doubts} />
         <SheetFields
           box={propertiesBox}

@@ -7,6 +7,7 @@ const words: Readonly<Record<ReadingDoubt["code"], string>> = {
   "due-before-date": "Due before it is dated",
   "day-or-month": "Day or month first? Nothing on the paper says",
   "structured-differs": "The page and the e-invoice it carries differ",
+  "lines-differ": "The lines do not come to the net amount",
   "places-unclear": "Thousands or places? Nothing on the paper says",
 };
 

@@ -25,6 +25,7 @@ const keys: readonly (readonly [string, readonly (readonly [string, string])[]])
       ["1 … 5", "take that suggestion"],
       ["/", "look up a record"],
       ["E", "properties"],
+      ["C", "compare with the record"],
       ["F", "file and go to the next"],
       ["Ctrl Enter", "the same from within a field"],
       ["S", "set aside"],

@@ -2,6 +2,7 @@ import type { Box } from "#core/reading/page-lines.ts";
 
 /** Something on a page that is pointed at from beside it: a reason or a reading, with the number it bears in both places. */
 export interface PageMark {
+  /** 0 for one that bears none. */
   readonly number: number;
   readonly page: number;
   readonly box: Box;

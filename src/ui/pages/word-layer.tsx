@@ -108,9 +108,11 @@ export function WordLayer({
           data-mark={m.number}
           style={place(m.box, 1.5)}
         >
-          <span className="number" aria-hidden="true">
-            {m.number}
-          </span>
+          {m.number > 0 ? (
+            <span className="number" aria-hidden="true">
+              {m.number}
+            </span>
+          ) : null}
           <span className="visually-hidden">{m.words}</span>
         </span>
       ))}

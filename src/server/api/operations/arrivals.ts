@@ -129,6 +129,19 @@ export const arrivalsOperations = define({
   },
   letGo: { method: "POST", path: "/arrivals/{id}/let-go", summary: "End one's own claim", params: arrivalParams, answers: "{done}" },
   handOverTargets: { method: "GET", path: "/arrivals/hand-over", summary: "To whom papers can be handed", answers: "{queues, people}" },
+  comparison: {
+    method: "GET",
+    path: "/arrivals/{id}/comparison",
+    summary: "What it says beside what its record says: lines, sums, invoices of a statement",
+    params: arrivalParams,
+    query: z.object({
+      type: z.string().min(1).max(40),
+      key: z.string().min(1).max(120),
+      company: z.string().min(1).max(20),
+      documentType: z.string().min(1).max(40),
+    }),
+    answers: "{compared, beside, sentence, currency, mail}",
+  },
   compareArrival: {
     method: "GET",
     path: "/arrivals/{id}/compare",

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { toleranceSchema } from "#core/comparing/tolerance.ts";
 import { limitsSchema } from "#core/arrivals/limits.ts";
 import { queueMailSchema } from "#core/arrivals/mail-in.ts";
 import { preferencesSchema } from "../../settings/load-settings.ts";
@@ -29,6 +30,13 @@ export const settingsOperations = define({
     body: preferencesSchema,
     answers: "the preferences",
   },
+  tolerance: {
+    method: "GET",
+    path: "/settings/tolerance",
+    summary: "How far a paper may be from its order and still fit",
+    answers: "the tolerance",
+  },
+  putTolerance: { method: "PUT", path: "/settings/tolerance", summary: "Set it", body: toleranceSchema, answers: "the tolerance" },
   limits: { method: "GET", path: "/settings/limits", summary: "What is taken in", answers: "the limits" },
   putLimits: { method: "PUT", path: "/settings/limits", summary: "Set what is taken in", body: limitsSchema, answers: "the limits" },
   queues: { method: "GET", path: "/settings/queues", summary: "Queues, their mail addresses and what they keep", answers: "{items}" },

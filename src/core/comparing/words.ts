@@ -1,0 +1,142 @@
+import type { DeliveryCompared, DeliveredLine } from "./compare-delivery.ts";
+import type { Finding, FindingCode, InvoiceCompared } from "./compare-invoice.ts";
+import type { StatedState, StatementCompared } from "./compare-statement.ts";
+
+/** What comparing can give. */
+export type Compared = InvoiceCompared | StatementCompared | DeliveryCompared;
+
+/** What each finding says; {what}, {paper}, {record} are its own, {currency} that of the paper. */
+export const findingWords = {
+  "quantity-over-order": "{what}: {paper} invoiced, {record} ordered",
+  "quantity-over-received": "{what}: {paper} invoiced, {record} received",
+  "price-over": "{what}: {paper} each, {record} was ordered",
+  "price-under": "{what}: {paper} each, {record} was ordered",
+  "not-ordered": "Not on the order: {what}",
+  "total-over": "{currency} {what} more than ordered",
+  "total-under": "{currency} {what} less than ordered",
+  "invoiced-over-order": "With earlier invoices {currency} {what} more than ordered",
+  "nothing-received": "Nothing of {what} was received yet",
+  "other-currency": "In {paper}; the order is in {record}",
+  "same-invoice": "{what} is the same invoice",
+  "within-tolerance": "{currency} {what} apart, within what is let pass",
+} as const satisfies Record<FindingCode, string>;
+
+/** The words of one finding. */
+export function wordsOfFinding(finding: Finding, currency: string | null): string {
+  const words: string = findingWords[finding.code];
+  return words
+    .replace("{what}", shortened(finding.what))
+    .replace("{paper}", finding.paper ?? "")
+    .replace("{record}", finding.record ?? "")
+    .replace("{currency} ", currency === null ? "" : `${currency} `);
+}
+
+/** What the states of a statement's invoices say. */
+export const statedWords = {
+  paid: "paid",
+  "on-file": "on file",
+  waiting: "waits in Arrivals",
+  "other-amount": "another amount",
+  missing: "missing",
+} as const satisfies Record<StatedState, string>;
+
+/** What the states of delivered lines say. */
+export const deliveredWords = {
+  same: "as ordered",
+  within: "as ordered, nearly",
+  short: "short",
+  over: "more than ordered",
+  missing: "not on the paper",
+  unordered: "not ordered",
+} as const satisfies Record<DeliveredLine["state"], string>;
+
+/** Which findings are told first, if not all fit. */
+const gravest: readonly FindingCode[] = [
+  "same-invoice",
+  "other-currency",
+  "invoiced-over-order",
+  "total-over",
+  "price-over",
+  "quantity-over-order",
+  "quantity-over-received",
+  "not-ordered",
+  "nothing-received",
+  "price-under",
+  "total-under",
+  "within-tolerance",
+];
+
+/** What came of comparing in one short sentence, and whether it is good news. `record` is the key of what the paper was laid beside. */
+export function sentenceOf(
+  compared: Compared,
+  record: string,
+  currency: string | null,
+): { readonly text: string; readonly tone: "good" | "look" | "wrong" | "plain" } {
+  switch (compared.kind) {
+    case "invoice": {
+      const [first, ...rest] = [...compared.findings].sort((a, b) => gravest.indexOf(a.code) - gravest.indexOf(b.code));
+      if (compared.verdict === "cannot-tell") return { text: `Nothing to compare with on ${record}`, tone: "plain" };
+      const counted = compared.lines.filter((l) => l.paper !== null).length;
+      const whole = compared.lines.some((l) => l.state === "missing")
+        ? `, ${counted} of ${compared.lines.length} lines`
+        : counted > 0
+          ? `, ${counted === 1 ? "one line" : `all ${counted} lines`}`
+          : "";
+      if (!first) return { text: `Fits ${record}${whole}`, tone: "good" };
+      const more = rest.filter((f) => f.code !== "within-tolerance").length;
+      const text =
+        wordsOfFinding(first, currency) + (more > 0 ? `, and ${more === 1 ? "one more difference" : `${more} more differences`}` : "");
+      return compared.verdict === "within" ? { text: `Fits ${record}: ${text}`, tone: "good" } : { text, tone: "wrong" };
+    }
+    case "statement": {
+      if (compared.verdict === "cannot-tell") return { text: "No list of invoices could be read", tone: "plain" };
+      const said = (["missing", "other-amount", "paid", "waiting", "on-file"] as const).flatMap((s) =>
+        compared.counts[s] > 0
+          ? [`${compared.counts[s]} ${s === "other-amount" ? "with another amount" : s === "waiting" ? "waiting" : statedWords[s]}`]
+          : [],
+      );
+      const all = compared.lines.length === 1 ? "One invoice" : `${compared.lines.length} invoices`;
+      const sum =
+        compared.stated !== null && Math.abs(Number(compared.sum) - Number(compared.stated)) >= 0.005
+          ? "; they do not add up to its balance"
+          : "";
+      return {
+        text: `${all}: ${said.join(", ")}${sum}`,
+        tone:
+          compared.counts.missing + compared.counts["other-amount"] > 0 || sum !== ""
+            ? "wrong"
+            : compared.counts.paid > 0
+              ? "look"
+              : "good",
+      };
+    }
+    case "delivery": {
+      if (compared.verdict === "cannot-tell") return { text: `Nothing to compare with on ${record}`, tone: "plain" };
+      const odd = compared.lines.filter((l) => l.state !== "same" && l.state !== "within");
+      const field = compared.fields.find((f) => !f.isSame);
+      const [first] = odd;
+      if (first) {
+        const what = shortened(first.text);
+        const text =
+          first.state === "short" || first.state === "over"
+            ? `${what}: ${first.delivered} of ${first.ordered}`
+            : first.state === "missing"
+              ? `${what} is not on the paper`
+              : `Not on the order: ${what}`;
+        return {
+          text:
+            text + (odd.length > 1 ? `, and ${odd.length - 1 === 1 ? "one more difference" : `${odd.length - 1} more differences`}` : ""),
+          tone: "wrong",
+        };
+      }
+      if (field) return { text: `${field.field}: ${field.paper} on the paper, ${field.record} on ${record}`, tone: "wrong" };
+      const counted = compared.lines.length;
+      return {
+        text: counted > 0 ? `As ordered on ${record}, ${counted === 1 ? "one line" : `all ${counted} lines`}` : `Agrees with ${record}`,
+        tone: "good",
+      };
+    }
+  }
+}
+
+const shortened = (text: string): string => (text.length > 46 ? `${text.slice(0, 44).trimEnd()}…` : text);

@@ -1,0 +1,48 @@
+"use client";
+import { useQuery } from "@tanstack/react-query";
+import { Button } from "react-bootstrap";
+import { CheckLg, ExclamationTriangle, LayoutThreeColumns } from "react-bootstrap-icons";
+import { comparedAs } from "#core/comparing/compared-as.ts";
+import type { Comparison } from "#server/comparing/load-comparison.ts";
+import { apiGet } from "../kit/api.ts";
+
+/** What a paper is laid beside: the record it is to be clipped to, as papers of its type are. */
+export interface Beside {
+  readonly company: string;
+  readonly type: string;
+  readonly key: string;
+  readonly documentType: string;
+}
+
+/** What comes of laying a waiting paper beside its record. */
+export function useComparison(arrivalId: string, beside: Beside | null) {
+  return useQuery({
+    queryKey: ["comparison", arrivalId, beside],
+    enabled: beside !== null && comparedAs(beside.documentType) !== null,
+    staleTime: 15_000,
+    queryFn: ({ signal }) =>
+      apiGet<Comparison>(`/arrivals/${arrivalId}/comparison?${new URLSearchParams({ ...beside }).toString()}`, signal),
+  });
+}
+
+/** What came of comparing, in a sentence; the rest is one key away. */
+export function ComparisonLine({ comparison, isOpen, onToggle }: { comparison: Comparison; isOpen: boolean; onToggle: () => void }) {
+  const { sentence, compared } = comparison;
+  if (!sentence || !compared) return null;
+  const isWrong = sentence.tone === "wrong";
+  return (
+    <section className={`compared is-${sentence.tone}`} aria-label="Beside the record">
+      <div role={isWrong ? "status" : undefined}>
+        {isWrong ? (
+          <ExclamationTriangle size={14} aria-hidden="true" />
+        ) : sentence.tone === "good" ? (
+          <CheckLg size={14} aria-hidden="true" />
+        ) : null}{" "}
+        {sentence.text}
+      </div>
+      <Button variant="plain" size="sm" aria-expanded={isOpen} onClick={onToggle}>
+        <LayoutThreeColumns size={13} aria-hidden="true" /> {isOpen ? "Close" : "Compare"} <kbd>C</kbd>
+      </Button>
+    </section>
+  );
+}
