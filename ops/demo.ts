@@ -80,7 +80,7 @@ try {
   console.log(`\nWho can sign in (all with the password ${credentials.people[0]?.password ?? ""}):`);
   for (const person of credentials.people) console.log(`  ${person.email.padEnd(34)} ${person.name}, ${person.roles.join(", ")}`);
   console.log(
-    `\nKeys for the HTTP API: ${path.join(dataFolder, "credentials.json")}\nRepository: ${path.join(dataFolder, "repository")}\nFurther repositories to connect (WebDAV, S3): ${path.join(dataFolder, "standins.json")}\nMail is taken in at ${instance.mail.host}:${instance.mail.port}, for example to payables@${instance.mail.domain}\nA stand-in scanner with a pile of papers: ${instance.scanner}\nCtrl-C ends it.`,
+    `\nKeys for the HTTP API: ${path.join(dataFolder, "credentials.json")}\nRepository: ${path.join(dataFolder, "repository")}\nFurther repositories to connect (WebDAV, S3): ${path.join(dataFolder, "standins.json")}\nMail is taken in at ${instance.mail.host}:${instance.mail.port}, for example to payables@${instance.mail.domain}\nA stand-in scanner with a pile of papers: ${instance.scanner}\nA stand-in business system: ${instance.business}\nCtrl-C ends it.`,
   );
 } catch (error) {
   console.error(error instanceof Error ? error.message : String(error));

@@ -2,7 +2,7 @@ import { randomBytes } from "node:crypto";
 import { chmod, mkdir, readFile, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { buildOnce } from "./build.ts";
-import { startCluster } from "./postgres.ts";
+import { databaseBeside, startCluster } from "./postgres.ts";
 import { endLeftOver, freePort, isPortFree, keepRunning, type Kept, projectRoot, waitFor } from "./processes.ts";
 
 export interface InstanceOptions {
@@ -25,6 +25,8 @@ export interface Instance {
   readonly processes: Readonly<Record<"postgres" | "web" | "worker", Kept>>;
   /** Simulated repositories that run beside it: their addresses and what they are signed in to with. */
   readonly standIns: StandIns;
+  /** The stand-in business system's pages. */
+  readonly business: string;
   /** The stand-in scanner's control page. */
   readonly scanner: string;
   /** Where mail is taken in. */
@@ -48,7 +50,8 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
   const runFolder = path.join(dataFolder, "run");
   for (const folder of [runFolder, path.join(dataFolder, "repository"), path.join(dataFolder, "landing"), path.join(dataFolder, "logs")])
     await mkdir(folder, { recursive: true });
-  for (const name of ["web", "worker", "webdav", "bucket", "scanner"]) await endLeftOver(path.join(runFolder, `${name}.pid`), dataFolder);
+  for (const name of ["web", "worker", "webdav", "bucket", "scanner", "business"])
+    await endLeftOver(path.join(runFolder, `${name}.pid`), dataFolder);
   await endLeftOver(path.join(dataFolder, "postgres", "pid"), dataFolder);
   if (!(await isPortFree(port))) throw new Error(`port ${port} is in use; choose another with --port`);
   await buildOnce();
@@ -66,6 +69,8 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
     started.push(cluster.kept);
     const url = `http://127.0.0.1:${port}`;
     const mail = { host: "127.0.0.1", port: options.mailPort ?? (await freePort()), domain: MAIL_DOMAIN };
+    const business = `http://127.0.0.1:${await freePort()}`;
+    const [businessKey, businessSecret] = [randomBytes(16).toString("hex"), randomBytes(32).toString("hex")];
     const env: Record<string, string> = {
       PATH: process.env["PATH"] ?? "/usr/bin:/bin",
       HOME: process.env["HOME"] ?? "/",
@@ -80,6 +85,9 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
       AMBER_MAIL_PORT: String(mail.port),
       AMBER_MAIL_HOST: mail.host,
       AMBER_MAIL_DOMAIN: mail.domain,
+      AMBER_BUSINESS_URL: business,
+      AMBER_BUSINESS_KEY: businessKey,
+      AMBER_BUSINESS_SECRET: businessSecret,
       // The pinned client library for buckets runs on this Node; its notice would only fill the logs.
       AWS_SDK_JS_NODE_VERSION_SUPPORT_WARNING_DISABLED: "true",
     };
@@ -161,15 +169,79 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
         cwd: projectRoot,
       }),
     );
-    await writeFile(path.join(dataFolder, "ways-in.json"), JSON.stringify({ mail, scanner }, null, 2));
+    started.push(
+      keepRunning("business", {
+        command: process.execPath,
+        args: [
+          "--import",
+          "tsx",
+          path.join(projectRoot, "standins/business-system/main.ts"),
+          "--port",
+          new URL(business).port,
+          "--hook",
+          `${url}/api/v1/business-system/events`,
+        ],
+        env: {
+          PATH: env["PATH"] ?? "",
+          HOME: env["HOME"] ?? "/",
+          AMBER_DATA: dataFolder,
+          BUSINESS_DATABASE_URL: await databaseBeside(cluster.url, "business"),
+          BUSINESS_KEY: businessKey,
+          BUSINESS_HOOK_SECRET: businessSecret,
+        },
+        logFile: log("business"),
+        pidFile: pid("business"),
+        cwd: projectRoot,
+      }),
+    );
+    if (options.fill === "demo") await loadBusiness(business, businessKey, path.join(dataFolder, "business-filled"));
+    await writeFile(path.join(dataFolder, "ways-in.json"), JSON.stringify({ mail, scanner, business, businessKey }, null, 2), {
+      mode: 0o600,
+    });
     await writeFile(path.join(dataFolder, "standins.json"), JSON.stringify(standIns, null, 2), { mode: 0o600 });
     const ready = await waitFor(async () => (await fetch(`${url}/api/v1/health`)).status === 200, READY_MS, 150);
     if (!ready) throw new Error(`it does not answer; see ${path.join(dataFolder, "logs")}`);
-    return { url, databaseUrl: cluster.url, env, processes: { postgres: cluster.kept, web, worker }, mail, scanner, standIns, stop };
+    return {
+      url,
+      databaseUrl: cluster.url,
+      env,
+      processes: { postgres: cluster.kept, web, worker },
+      mail,
+      scanner,
+      business,
+      standIns,
+      stop,
+    };
   } catch (error) {
     await stop();
     throw error;
   }
+}
+
+/** Records of the demo world sent to the stand-in business system in one call. */
+const LOADED_AT_ONCE = 500;
+
+/** Sends the demo world's records to the stand-in business system, once: what it tells of is what Amber Clip has a copy of. */
+async function loadBusiness(address: string, key: string, doneFile: string): Promise<void> {
+  const isDone = await readFile(doneFile).then(
+    () => true,
+    () => false,
+  );
+  if (isDone) return;
+  if (!(await waitFor(async () => (await fetch(address)).ok, READY_MS, 150)))
+    throw new Error("the stand-in business system does not answer");
+  const { makeWorld } = await import("#scenario/world.ts");
+  const { asBusinessRecord } = await import("#scenario/business-records.ts");
+  const { records } = makeWorld();
+  for (let at = 0; at < records.length; at += LOADED_AT_ONCE) {
+    const sent = await fetch(`${address}/api/load`, {
+      method: "POST",
+      headers: { authorization: `Bearer ${key}` },
+      body: JSON.stringify(records.slice(at, at + LOADED_AT_ONCE).map(asBusinessRecord)),
+    });
+    if (!sent.ok) throw new Error(`the stand-in business system does not take the records: ${sent.status}`);
+  }
+  await writeFile(doneFile, "");
 }
 
 /** The key that the stand-in scanner sends with: the clerk's of the demo; none where there is no demo world. */

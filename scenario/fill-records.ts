@@ -3,6 +3,7 @@ import { atTime } from "#server/ports/clock.ts";
 import { loadRecordTypes } from "#server/records/load-types.ts";
 import { recordInputSchema, upsertIn } from "#server/records/upsert-record.ts";
 import { actorByMail } from "./set-up/fill-set-up.ts";
+import { lineOfRecord } from "./business-records.ts";
 import { makeWorld, type World } from "./world.ts";
 
 /** Records sent in one transaction. */
@@ -25,13 +26,7 @@ export async function fillRecords(): Promise<World> {
             const type = types.get(record.type);
             if (!type) throw new Error(`no record type ${record.type}`);
             const { title, fields, status, amount, currency, above, follows } = record;
-            const lines = record.lines?.map((l) => ({
-              text: l.text,
-              quantity: l.quantity,
-              unit: l.unit,
-              price: String(Math.round(l.price * 100) / 10_000),
-              amount: (Math.round(l.quantity * l.price) / 100).toFixed(2),
-            }));
+            const lines = record.lines?.map(lineOfRecord);
             const saved = await upsertIn(
               tx,
               administrator,

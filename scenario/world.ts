@@ -482,7 +482,9 @@ function makeBuying(company: "MF" | "QS", c: Chance, add: Add, size: { suppliers
     });
   }
   for (let i = 0; i < size.orders; i++) {
-    const account = i === 0 ? (accounts[0] ?? c.pick(accounts)) : c.pick(accounts);
+    const picked = i === 0 ? (accounts[0] ?? c.pick(accounts)) : c.pick(accounts);
+    // A supplier of whom a few invoices are known, for their statement.
+    const account = company === "MF" && i >= 60 && i < 63 ? (accounts.find((a) => a.key === "S-2010") ?? picked) : picked;
     const key = `PO-${(company === "MF" ? 6127 : 9127) - i}`;
     const orderDate = dayAfter(TODAY, i === 0 ? -6 : -c.whole(1, 320));
     const vessel = i === 0 ? vessels[0] : c.pick(vessels);

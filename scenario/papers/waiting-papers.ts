@@ -242,7 +242,7 @@ export function waitingPapers(world: World): readonly WaitingPaper[] {
   const stated = [
     ...world
       .of("MF", "supplierInvoice")
-      .filter((i) => i.above?.key === near.key)
+      .filter((i) => i.above?.key === near.key && (i.fields["documentDate"] ?? "") <= "2026-10-31")
       .slice(0, 3)
       .map((i) => [i.fields["documentNumber"] ?? "", i.fields["documentDate"] ?? "", i.fields["total"] ?? ""] as const),
     ["BH-301", "2026-10-04", "214.40"] as const,

@@ -1,3 +1,4 @@
+import type { DraftRules } from "#core/drafts/draft-rules.ts";
 import { type Field, type RecordType, recordTypeSchema } from "#core/records/record-type.ts";
 
 const labels: Readonly<Record<string, readonly [label: string, kind: Field["kind"]]>> = {
@@ -54,6 +55,25 @@ const type = (
   keys: readonly string[],
   dateField?: string,
 ) => ({ key, label, plural, short, kind, icon, above: [...above], fields: fields(...keys), ...(dateField ? { dateField } : {}) });
+
+/** Record types whose records are made here from papers. */
+const drafts: Readonly<Record<string, DraftRules>> = {
+  supplierInvoice: {
+    needs: ["documentNumber", "documentDate", "total", "currency"],
+    papers: ["supplierInvoice"],
+    titleFrom: ["documentNumber"],
+    lines: true,
+  },
+  creditNote: { needs: ["documentDate", "total", "currency"], papers: ["creditNote"], titleFrom: ["documentNumber"], lines: false },
+  journal: {
+    needs: ["documentDate", "description", "total", "currency"],
+    papers: ["journalSupport"],
+    titleFrom: ["description"],
+    lines: false,
+  },
+  damageClaim: { needs: ["description"], papers: ["claimForm"], titleFrom: ["description"], lines: false },
+  contact: { needs: ["name"], papers: [], titleFrom: ["name"], lines: false },
+};
 
 /** Record types of Merrowick Sound, in the order they are shown. */
 export const recordTypes: readonly RecordType[] = [
@@ -254,4 +274,4 @@ export const recordTypes: readonly RecordType[] = [
     ["period", "documentDate", "description", "total", "currency"],
     "documentDate",
   ),
-].map((t, order) => recordTypeSchema.parse({ ...t, order }));
+].map((t, order) => recordTypeSchema.parse({ ...t, order, ...(drafts[t.key] ? { draft: drafts[t.key] } : {}) }));

@@ -5,6 +5,8 @@ import { finishLooked, hurryReading } from "#server/arrivals/finish-reading.ts";
 import { giveUpReading, readArrival } from "#server/arrivals/read-arrival.ts";
 import { sortByCodes } from "#server/codes/sort-by-codes.ts";
 import { describeError, isOutage } from "#server/db/describe-error.ts";
+import { followNumber } from "#server/drafts/follow-number.ts";
+import { sendDraft } from "#server/drafts/send-draft.ts";
 import { finishUnfiling } from "#server/documents/unfile.ts";
 import { carryPlan, pausePlan } from "#server/filing-plan/carry-plan.ts";
 import { drawPlan, giveUpDrawing } from "#server/filing-plan/draw-plan.ts";
@@ -30,6 +32,7 @@ export type Handler = (payload: unknown, isLast: boolean) => Promise<void>;
 
 const arrivalPayload = z.object({ arrivalId: z.uuid() });
 const documentPayload = z.object({ documentId: z.number().int() });
+const draftPayload = z.object({ draftId: z.uuid() });
 const planPayload = z.object({ plan: z.uuid() });
 const jobPayload = z.object({ job: z.uuid() });
 
@@ -60,6 +63,8 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
   async enterReferences() {
     while ((await enterMissing()) > 0);
   },
+  sendDraft: (payload) => sendDraft(draftPayload.parse(payload).draftId),
+  followNumber: (payload) => followNumber(draftPayload.parse(payload).draftId),
   sort: (payload) => sortByCodes(arrivalPayload.parse(payload).arrivalId),
   async place(payload, isLast) {
     const { documentId } = documentPayload.parse(payload);

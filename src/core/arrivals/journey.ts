@@ -48,6 +48,8 @@ export const stages = [
   "prove",
   "print",
   "enterReferences",
+  "sendDraft",
+  "followNumber",
   "releaseLocal",
   "pointers",
   "pointAnew",

@@ -43,6 +43,16 @@ const words = {
   },
 } as const;
 
+/** A day as the mail's language writes it. */
+function dayIn(language: "en" | "de" | "fr", day: string | null): string | null {
+  if (day === null) return null;
+  const [year = "", month = "", date = ""] = day.split("-");
+  if (language === "de") return `${Number(date)}.${Number(month)}.${year}`;
+  if (language === "fr") return `${date}/${month}/${year}`;
+  const names = ["January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"];
+  return `${Number(date)} ${names[Number(month) - 1] ?? month} ${year}`;
+}
+
 /** Numbers named in a subject before it says "and others". */
 const SUBJECT_NUMBERS = 3;
 
@@ -58,7 +68,8 @@ export function askForMissing(asked: {
   const missing = asked.lines.filter((l) => l.state === "missing");
   const odd = asked.lines.filter((l) => l.state === "other-amount" && l.amount !== null && l.known?.total != null);
   if (missing.length + odd.length === 0) return null;
-  const w = words[asked.language === "de" ? "de" : asked.language === "fr" ? "fr" : "en"];
+  const language = asked.language === "de" ? "de" : asked.language === "fr" ? "fr" : "en";
+  const w = words[language];
   const money = (amount: string | null): string | null =>
     amount === null ? null : asked.currency === null ? amount : `${asked.currency} ${amount}`;
   const about = missing.length > 0 ? missing : odd;
@@ -69,7 +80,12 @@ export function askForMissing(asked: {
       .join(", ") + (about.length > SUBJECT_NUMBERS ? " …" : "");
   const parts: string[] = [`${w.dear},`, ""];
   if (missing.length > 0)
-    parts.push(w.ask(missing.length === 1, asked.asOf), "", ...missing.map((l) => w.row(l.number, l.date, money(l.amount))), "");
+    parts.push(
+      w.ask(missing.length === 1, dayIn(language, asked.asOf)),
+      "",
+      ...missing.map((l) => w.row(l.number, dayIn(language, l.date), money(l.amount))),
+      "",
+    );
   if (odd.length > 0)
     parts.push(w.differs, "", ...odd.map((l) => w.odd(l.number, money(l.amount) ?? "", money(l.known?.total ?? null) ?? "")), "");
   parts.push(w.end, asked.signature);

@@ -83,9 +83,13 @@ export function sentenceOf(
           ? `, ${counted === 1 ? "one line" : `all ${counted} lines`}`
           : "";
       if (!first) return { text: `Fits ${record}${whole}`, tone: "good" };
-      const more = rest.filter((f) => f.code !== "within-tolerance").length;
+      // A sum that is off, with the line that it comes from.
+      const because = first.line === null ? rest.find((f) => f.line !== null) : undefined;
+      const more = rest.filter((f) => f.code !== "within-tolerance" && f !== because).length;
       const text =
-        wordsOfFinding(first, currency) + (more > 0 ? `, and ${more === 1 ? "one more difference" : `${more} more differences`}` : "");
+        wordsOfFinding(first, currency) +
+        (because ? `. ${wordsOfFinding(because, currency)}` : "") +
+        (more > 0 ? `, and ${more === 1 ? "one more difference" : `${more} more differences`}` : "");
       return compared.verdict === "within" ? { text: `Fits ${record}: ${text}`, tone: "good" } : { text, tone: "wrong" };
     }
     case "statement": {

@@ -1,5 +1,6 @@
 import { z } from "zod";
-import { fieldSchema, keySchema } from "../records/record-type.ts";
+import { fieldSchema } from "../records/record-type.ts";
+import { keySchema } from "../shared/key.ts";
 
 /** A kind of paper: its properties, how it is named, and where it may be clipped. */
 export const documentTypeSchema = z.object({

@@ -1,5 +1,6 @@
 import { z } from "zod";
-import { keySchema, type RecordType } from "../records/record-type.ts";
+import type { RecordType } from "../records/record-type.ts";
+import { keySchema } from "../shared/key.ts";
 import type { FieldError } from "../shared/result.ts";
 import { fieldsOf, parsePattern } from "./name-pattern.ts";
 

@@ -1,11 +1,10 @@
 import { z } from "zod";
+import { draftRulesSchema } from "../drafts/draft-rules.ts";
+import { keySchema } from "../shared/key.ts";
 
 /** What a field of a record or property of a document can hold. */
 export const fieldKinds = ["text", "number", "amount", "date", "yesNo", "choice"] as const;
 export type FieldKind = (typeof fieldKinds)[number];
-
-/** A key that names a type or field: camelCase, so that it can stand in patterns and addresses. */
-export const keySchema = z.string().regex(/^[a-z][A-Za-z0-9]{0,39}$/, "starts with a small letter; letters and digits only");
 
 export const fieldSchema = z.object({
   key: keySchema,
@@ -30,6 +29,8 @@ export const recordTypeSchema = z.object({
   above: z.array(keySchema).default([]),
   /** The date field that the record's own date is taken from when none is given. */
   dateField: keySchema.optional(),
+  /** Whether and how its records are made here from papers; absent for those that only come from the business system. */
+  draft: draftRulesSchema.optional(),
   order: z.number().int(),
 });
 export type RecordType = z.infer<typeof recordTypeSchema>;

@@ -45,6 +45,11 @@ export const verbs = [
   "junkForgotten",
   "typeSaid",
   "toldApart",
+  "draftMade",
+  "draftSent",
+  "draftAccepted",
+  "draftRefused",
+  "draftWithdrawn",
 ] as const;
 export type Verb = (typeof verbs)[number];
 
@@ -94,6 +99,11 @@ export const verbWords = {
   junkForgotten: "said that what {sender} sends is no junk after all",
   typeSaid: "said that it is a {documentType}",
   toldApart: "said that it is another paper than {other}",
+  draftMade: "made it here from a paper: {type}",
+  draftSent: "put {fields} right and sent it again",
+  draftAccepted: "got its number from the business system: {number}",
+  draftRefused: "got it back from the business system: {why}",
+  draftWithdrawn: "withdrew it",
   queueChanged: "changed how {label} takes papers in",
 } as const satisfies Record<Verb, string>;
 

@@ -48,6 +48,7 @@ export function door<N extends OperationName>(
       // A browser sends its cookie along whoever made the page, so only our own pages may change anything with it.
       if (
         operation.method !== "GET" &&
+        !operation.open &&
         !request.headers.has("authorization") &&
         request.headers.get("origin") !== new URL(config().url).origin
       )
@@ -150,13 +151,14 @@ function decode(text: string): string {
   }
 }
 
-async function readText(request: Request): Promise<string | null> {
+/** The text of a body; null when it is longer than allowed. */
+export async function readText(request: Request, bytesMax = JSON_BYTES_MAX): Promise<string | null> {
   if (!request.body) return "";
   const pieces: Uint8Array[] = [];
   let bytes = 0;
   for await (const piece of request.body as unknown as AsyncIterable<Uint8Array>) {
     bytes += piece.length;
-    if (bytes > JSON_BYTES_MAX) return null;
+    if (bytes > bytesMax) return null;
     pieces.push(piece);
   }
   return Buffer.concat(pieces).toString("utf8");

@@ -19,7 +19,16 @@ export function openapiDocument(url: string, version: string): Record<string, un
         ? {
             requestBody: {
               required: true,
-              content: { [operation.streams]: { schema: operation.streams === "text/csv" ? { type: "string" } : arrivalForm } },
+              content: {
+                [operation.streams]: {
+                  schema:
+                    operation.streams === "text/csv"
+                      ? { type: "string" }
+                      : operation.streams === "application/json"
+                        ? { type: "object" }
+                        : arrivalForm,
+                },
+              },
             },
           }
         : {}),

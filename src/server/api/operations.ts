@@ -1,6 +1,7 @@
 import { arrivalsOperations } from "./operations/arrivals.ts";
 import { benchOperations } from "./operations/bench.ts";
 import { documentsOperations } from "./operations/documents.ts";
+import { draftsOperations } from "./operations/drafts.ts";
 import { filingPlanOperations } from "./operations/filing-plan.ts";
 import { recordsOperations } from "./operations/records.ts";
 import { repositoryOperations } from "./operations/repository.ts";
@@ -14,6 +15,7 @@ export const operations = {
   ...recordsOperations,
   ...arrivalsOperations,
   ...benchOperations,
+  ...draftsOperations,
   ...documentsOperations,
   ...filingPlanOperations,
   ...repositoryOperations,

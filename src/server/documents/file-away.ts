@@ -8,7 +8,7 @@ import { decideTitle } from "#core/filing-plan/decide-file-name.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { isCalendarDay } from "#core/records/parse-field-values.ts";
 import { type ArrivalId, type DocumentCode, documentCodeOf } from "#core/shared/brand.ts";
-import { ok, refuse, type Result } from "#core/shared/result.ts";
+import { ok, type Refusal, refuse, type Result } from "#core/shared/result.ts";
 import { internClass } from "../access/class-bits.ts";
 import { arrivalFilter } from "../access/filters.ts";
 import { claimedByOther } from "../arrivals/claim.ts";
@@ -73,6 +73,13 @@ export interface Filed {
 type RecordRow = typeof record.$inferSelect;
 type ArrivalRow = typeof arrival.$inferSelect;
 
+/** Rolls back what was done before a filing that was refused. */
+class Undone extends Error {
+  constructor(readonly refusal: Refusal) {
+    super("undone");
+  }
+}
+
 /** Times a filing is begun anew when another took its name in the same moment. */
 const RACES_MAX = 8;
 
@@ -85,7 +92,11 @@ export async function fileAway(
   actor: Actor,
   id: ArrivalId,
   filing: Filing,
-  options: { readonly mayBeRepeat: boolean } = { mayBeRepeat: false },
+  options: {
+    readonly mayBeRepeat: boolean;
+    /** Done first, in the same transaction, such as making the record it is clipped to; a refusal leaves nothing behind. */
+    readonly before?: (tx: Tx) => Promise<Result<unknown>>;
+  } = { mayBeRepeat: false },
 ): Promise<Result<Filed>> {
   const filter = await arrivalFilter(actor);
   for (let race = 0; ; race++) {
@@ -103,12 +114,18 @@ export async function fileAway(
         if (!(openStates as readonly string[]).includes(row.state)) return refuse("stale");
         const other = await claimedByOther(tx, actor, row);
         if (other !== null) return refuse("claimed", other);
-        return fileIn(tx, actor, row, filing);
+        const begun = options.before ? await options.before(tx) : null;
+        if (begun && !begun.ok) return begun;
+        const filed = await fileIn(tx, actor, row, filing);
+        // What was done before goes with it.
+        if (begun && !filed.ok) throw new Undone(filed.refusal);
+        return filed;
       });
       // A new version may be called otherwise: its number can stand in the file's name.
       if (outcome.ok && filing.onSameName === "version") return await followVersion(actor, outcome.value);
       return outcome;
     } catch (error) {
+      if (error instanceof Undone) return { ok: false, refusal: error.refusal };
       const raced =
         isUniqueViolation(error, "placement_path_is_one_documents") ||
         isUniqueViolation(error, "folder_is_one_records") ||

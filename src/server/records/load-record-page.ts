@@ -6,6 +6,7 @@ import { folder } from "../filing-plan/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { folderOutOfStep, type FolderOutOfStep } from "./folder-out-of-step.ts";
 import { openRepository } from "../filing-plan/open-repository.ts";
+import { type DraftAnswer, draftOfRecord } from "../drafts/list-drafts.ts";
 import { record } from "./tables.ts";
 
 export interface RecordRef {
@@ -30,6 +31,8 @@ export interface RecordAnswer extends RecordRef {
   readonly folder: { readonly connection: string; readonly path: string; readonly location: string } | null;
   /** Its folder is not where the filing plan would have it by now; null when it is. */
   readonly outOfStep: FolderOutOfStep | null;
+  /** The draft it was made from here; null when the business system made it. */
+  readonly draft: DraftAnswer | null;
   /** Items come with checklists; a record without one has none. */
   readonly checklist: readonly never[];
 }
@@ -105,6 +108,7 @@ export async function loadRecordPage(actor: Actor, type: string, key: string, co
       ? { connection: place.connection, path: place.path, location: (await openRepository(place.connection)).locationOf(place.path) }
       : null,
     outOfStep: await folderOutOfStep(row),
+    draft: await draftOfRecord(actor, row.id),
     checklist: [],
   };
 }

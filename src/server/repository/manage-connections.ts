@@ -2,7 +2,7 @@ import { eq, sql } from "drizzle-orm";
 import { z } from "zod";
 import { allowsAnywhere } from "#core/access/grants.ts";
 import { FIRST_CONNECTION } from "#core/filing-plan/folder-rule.ts";
-import { keySchema } from "#core/records/record-type.ts";
+import { keySchema } from "#core/shared/key.ts";
 import type { FieldError } from "#core/shared/result.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";

@@ -33,6 +33,11 @@ const configSchema = z.object({
   AMBER_MAIL_PORT: z.coerce.number().int().min(1).max(65535).optional(),
   /** Address of this machine that mail is taken in at. */
   AMBER_MAIL_HOST: z.string().min(1).default("127.0.0.1"),
+  /** Address of the business system that drafts are sent to, and the key that is shown to it; without them drafts wait. */
+  AMBER_BUSINESS_URL: z.url().optional(),
+  AMBER_BUSINESS_KEY: z.string().min(8).optional(),
+  /** What the business system signs its messages with. */
+  AMBER_BUSINESS_SECRET: z.string().min(16).optional(),
   /** What stands behind the @ of the queues' addresses. */
   AMBER_MAIL_DOMAIN: z
     .string()
@@ -53,6 +58,8 @@ export interface Config {
   readonly jobsAtOnce: number;
   readonly looksAtOnce: number;
   readonly languages: string;
+  readonly business: { readonly address: string; readonly key: string } | null;
+  readonly businessSecret: string | null;
   readonly mail: { readonly port: number | null; readonly host: string; readonly domain: string };
 }
 
@@ -76,6 +83,11 @@ export function config(): Config {
     jobsAtOnce: env.AMBER_JOBS,
     looksAtOnce: env.AMBER_LOOK ?? availableParallelism(),
     languages: env.AMBER_LANGUAGES,
+    business:
+      env.AMBER_BUSINESS_URL !== undefined && env.AMBER_BUSINESS_KEY !== undefined
+        ? { address: env.AMBER_BUSINESS_URL, key: env.AMBER_BUSINESS_KEY }
+        : null,
+    businessSecret: env.AMBER_BUSINESS_SECRET ?? null,
     mail: { port: env.AMBER_MAIL_PORT ?? null, host: env.AMBER_MAIL_HOST, domain: env.AMBER_MAIL_DOMAIN },
   };
   return loaded;

@@ -23,6 +23,9 @@ import { TimelineDialog } from "../timeline/timeline-dialog.tsx";
 import { ArrivalFacts } from "./arrival-facts.tsx";
 import { DropArea } from "./drop-area.tsx";
 import { FilingSheet, type SheetHandle } from "./filing-sheet.tsx";
+import type { Chosen } from "./clip-to.tsx";
+import { DraftSheet } from "../drafts/draft-sheet.tsx";
+import { recordHref } from "../records/record-href.ts";
 import { ChosenBar } from "./chosen-bar.tsx";
 import { usePrefetchArrival } from "./use-prefetch-arrival.ts";
 import { AskDialog } from "./ask-dialog.tsx";
@@ -37,7 +40,7 @@ import { NothingWaits, WaitingList, type WaitingListHandle, views } from "./wait
 
 /** The clerk's table: what waits, the paper, what we know. */
 export function ArrivalsScreen() {
-  const { me, company } = useMe();
+  const { me, company, recordType } = useMe();
   const notices = useNotices();
   const router = useRouter();
   const client = useQueryClient();
@@ -65,6 +68,9 @@ export function ArrivalsScreen() {
   const [wantsWords, setWantsWords] = useState(false);
   const [pickedWords, setPickedWords] = useState<PickedWords | null>(null);
   const [panelAt, setPanelAt] = useState<HTMLElement | null>(null);
+  const [drafting, setDrafting] = useState<{ readonly id: string; readonly start: Chosen | null; readonly documentType: string } | null>(
+    null,
+  );
   const lastTicked = useRef<string | null>(null);
   const waiting = useRef<WaitingListHandle>(null);
   const { list, items, total, isSought, isGone, more, takeOut } = useWaiting(filter, company);
@@ -158,6 +164,7 @@ export function ArrivalsScreen() {
     },
     e: () => sheet.current?.properties(),
     c: () => sheet.current?.compare(),
+    n: () => sheet.current?.draft(),
     1: () => sheet.current?.suggest(1),
     2: () => sheet.current?.suggest(2),
     3: () => sheet.current?.suggest(3),
@@ -167,7 +174,7 @@ export function ArrivalsScreen() {
     b: () => toBench(chosen.length > 0 ? chosen : current ? [current.id] : []),
     s: () => (chosen.length > 0 ? setAsking(chosen) : current && setAsking([current.id])),
     Enter: () => setStep(1),
-    Escape: () => setTicked(new Set()),
+    Escape: () => (drafting ? setDrafting(null) : setTicked(new Set())),
   });
   const queue = me.queues.find((q) => q.key === filter.queue);
   const dropQueue = queue?.key ?? me.queues.find((q) => q.member)?.key ?? "general";
@@ -359,7 +366,30 @@ export function ArrivalsScreen() {
                   <ArrowLeft /> The paper
                 </Button>
               </div>
-              {current && me.may.file ? (
+              {current && drafting?.id === current.id ? (
+                <DraftSheet
+                  key={current.id}
+                  arrival={current}
+                  start={drafting.start}
+                  documentType={drafting.documentType}
+                  handle={sheet}
+                  onBack={() => setDrafting(null)}
+                  onMarks={setMarks}
+                  onWants={setWantsWords}
+                  picked={pickedWords}
+                  onMade={(made) => {
+                    setDrafting(null);
+                    const next = items[index + 1] ?? items[index - 1];
+                    drop([current.id]);
+                    void setFilter({ at: next && next.id !== current.id ? next.id : null });
+                    notices.done(`Made: ${recordType(made.record.type)?.label ?? made.record.type} ${made.record.key}`, {
+                      more: "It is on its way to the business system.",
+                      href: recordHref(made.record),
+                    });
+                    refresh();
+                  }}
+                />
+              ) : current && me.may.file ? (
                 <FilingSheet
                   key={current.id}
                   arrival={current}
@@ -369,6 +399,7 @@ export function ArrivalsScreen() {
                   onWants={setWantsWords}
                   picked={pickedWords}
                   panelAt={panelAt}
+                  onDraft={(start, documentType) => setDrafting({ id: current.id, start, documentType })}
                   note={
                     <ArrivalNotes
                       arrival={current}

@@ -1,7 +1,7 @@
 "use client";
 import { type Ref, useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { ExclamationTriangle, Paperclip, X } from "react-bootstrap-icons";
+import { ExclamationTriangle, Paperclip, PlusLg, X } from "react-bootstrap-icons";
 import type { LookupHit } from "#server/records/look-up.ts";
 import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import type { ShelfAnswer } from "#server/repository/shelves.ts";
@@ -39,6 +39,8 @@ export function ClipTo({
   onFirst,
   onTakeOff,
   onShelf,
+  onDraft,
+  isNone,
 }: {
   records: readonly Chosen[];
   suggestions: readonly SuggestionAnswer[];
@@ -59,6 +61,10 @@ export function ClipTo({
   onFirst: (record: Chosen) => void;
   onTakeOff: (record: Chosen) => void;
   onShelf: (id: number | null) => void;
+  /** Makes a record from the paper; absent where nobody may. */
+  onDraft?: () => void;
+  /** The program has looked, and found none that it may belong to. */
+  isNone: boolean;
 }) {
   const { recordType } = useMe();
   const account = records.find((r) => recordType(r.type)?.kind === "standing") ?? null;
@@ -165,6 +171,14 @@ export function ClipTo({
             </option>
           ))}
         </Form.Select>
+      ) : null}
+      {onDraft ? (
+        <div className="none-of-ours">
+          <span>{records.length === 0 && isNone ? "None of our records seems to be it." : ""}</span>
+          <Button variant={records.length === 0 && isNone ? "plain" : "quiet"} size="sm" onClick={onDraft}>
+            <PlusLg size={12} aria-hidden="true" /> New record <kbd>N</kbd>
+          </Button>
+        </div>
       ) : null}
       {lacks ? <div className="problem mt-1">Choose the record this paper belongs to.</div> : null}
     </section>

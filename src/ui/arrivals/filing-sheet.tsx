@@ -43,6 +43,8 @@ export interface SheetHandle {
   suggest(number: number): void;
   /** Opens or closes the paper beside its record. */
   compare(): void;
+  /** Begins a record that is made from the paper. */
+  draft(): void;
 }
 
 /** A type that the program is less sure of is not chosen; the usual one for the record is. */
@@ -59,6 +61,7 @@ export function FilingSheet({
   onWants,
   picked: words,
   panelAt = null,
+  onDraft,
 }: {
   arrival: ArrivalAnswer;
   handle: Ref<SheetHandle>;
@@ -74,6 +77,8 @@ export function FilingSheet({
   picked?: PickedWords | null;
   /** Where the paper beside its record is shown. */
   panelAt?: HTMLElement | null;
+  /** Makes a record from the paper, starting from what was chosen here. */
+  onDraft?: (start: Chosen | null, documentType: string) => void;
 }) {
   const { me, company, documentType } = useMe();
   const notices = useNotices();
@@ -118,6 +123,7 @@ export function FilingSheet({
     arrival.id,
     main && typeKey !== "" ? { company: main.company, type: main.type, key: main.key, documentType: typeKey } : null,
   );
+  const mayDraft = onDraft !== undefined && me.recordTypes.some((t) => t.draft);
   const [compares, setCompares] = useState(false);
   const [pointedLine, setPointedLine] = useState<Parameters<PointAt>[0]>(null);
   const load = async (hit: Named): Promise<Chosen | null> => {
@@ -197,6 +203,7 @@ export function FilingSheet({
       const wanted = arrival.suggestions[number - 1];
       if (wanted) void instead(wanted);
     },
+    draft: () => mayDraft && onDraft?.(main ?? null, typeKey),
     compare: () => setCompares((now) => !now && comparison.data?.compared != null),
   }));
   // Reasons of the main record first, then what was read: the same numbers here and on the page.
@@ -273,6 +280,8 @@ export function FilingSheet({
           onFirst={(r) => setRecords((now) => [r, ...now.filter((o) => o !== r)])}
           onTakeOff={(r) => setRecords((now) => now.filter((o) => o !== r))}
           onShelf={setShelf}
+          isNone={arrival.readings.length > 0 && arrival.suggestions.every((s) => s.verdict === "none")}
+          {...(mayDraft ? { onDraft: () => onDraft(main ?? null, typeKey) } : {})}
         />
         {comparison.data ? (
           <ComparisonLine comparison={comparison.data} isOpen={compares} onToggle={() => setCompares((now) => !now)} />

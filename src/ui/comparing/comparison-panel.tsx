@@ -41,7 +41,7 @@ export function ComparisonPanel({ comparison, onClose, onPoint }: { comparison: 
 }
 
 const figure = (value: string | null | undefined): string =>
-  value == null ? "" : /\.\d{2}$/.test(value) ? amountText(value, null) : value;
+  value == null ? "" : /\.\d{3,}$/.test(value) ? value : amountText(value, null);
 /** A quantity for people: 6,400. */
 const count = (value: string | null | undefined): string => {
   if (value == null) return "";

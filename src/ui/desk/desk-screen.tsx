@@ -6,6 +6,7 @@ import { Inboxes } from "react-bootstrap-icons";
 import type { LookupHit } from "#server/records/look-up.ts";
 import type { Found } from "#server/search/find.ts";
 import { DropArea } from "../arrivals/drop-area.tsx";
+import { DraftsOpen } from "./drafts-open.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf } from "../kit/api.ts";
 import { Icon, kindIcon } from "../kit/icon.tsx";
@@ -74,6 +75,7 @@ export function DeskScreen() {
                 </Link>
               ) : null}
             </div>
+            <DraftsOpen />
             <div className="row g-4">
               <section className="col-lg-4" aria-labelledby="desk-queues">
                 <h3 id="desk-queues" className="pb-1 mb-0" style={{ borderBottom: "1px solid var(--ink-1)" }}>

@@ -26,6 +26,7 @@ const keys: readonly (readonly [string, readonly (readonly [string, string])[]])
       ["/", "look up a record"],
       ["E", "properties"],
       ["C", "compare with the record"],
+      ["N", "new record from the paper"],
       ["F", "file and go to the next"],
       ["Ctrl Enter", "the same from within a field"],
       ["S", "set aside"],

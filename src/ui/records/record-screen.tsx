@@ -1,9 +1,9 @@
 "use client";
-import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
-import { Fragment, useEffect, useMemo, useState } from "react";
+import { Fragment, useCallback, useEffect, useMemo, useState } from "react";
 import { Button, ButtonGroup, Form } from "react-bootstrap";
 import { ArrowLeft, BoxArrowInDown, ChevronLeft, ChevronRight, Paperclip, Search } from "react-bootstrap-icons";
 import type { RecordAnswer, RecordDocument, Scope } from "#server/records/load-record-page.ts";
@@ -20,9 +20,11 @@ import { useMe } from "../people/me-context.tsx";
 import { usePrefetchPaper, Viewer } from "../pages/viewer.tsx";
 import { TimelineDialog } from "../timeline/timeline-dialog.tsx";
 import { PapersOfType } from "./papers-of-type.tsx";
+import { DraftNote } from "../drafts/draft-note.tsx";
 import { FolderNote } from "./folder-note.tsx";
 import { RecordHead } from "./record-head.tsx";
-import { recordPath } from "./record-href.ts";
+import type { DraftAnswer } from "#server/drafts/list-drafts.ts";
+import { recordHref, recordPath } from "./record-href.ts";
 
 const scopes = ["own", "chain", "beneath"] as const satisfies readonly Scope[];
 interface DocumentsPage {
@@ -47,6 +49,15 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
     queryFn: ({ signal }) => apiGet<RecordAnswer>(`${path}${queryOf({ company })}`, signal),
   });
   const r = record.data;
+  const client = useQueryClient();
+  const onDraftMoved = useCallback(
+    (draft: DraftAnswer): void => {
+      // Under its number it is another page.
+      if (draft.record.key !== recordKey) router.replace(recordHref(draft.record));
+      else void client.invalidateQueries({ queryKey: ["record"] });
+    },
+    [client, recordKey, router],
+  );
   const type = recordType(typeKey);
   const scope: Scope = state.scope ?? (type?.kind === "standing" && r && r.counts.own === 0 && r.counts.beneath > 0 ? "beneath" : "own");
   const papers = useInfiniteQuery({
@@ -130,6 +141,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
           </Where>
           <RecordHead record={r} onTimeline={() => setTimeline(true)} />
           <FolderNote record={r} />
+          {r.draft ? <DraftNote draft={r.draft} onMoved={onDraftMoved} /> : null}
           <div style={{ flex: 1, minHeight: 0 }}>
             <Columns name="record" grows={0} step={step} sides={{ 1: { start: 440, min: 300, max: 760 } }}>
               <section className="d-flex flex-column h-100" aria-label="Papers">

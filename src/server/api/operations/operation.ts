@@ -12,7 +12,7 @@ export interface Operation {
   readonly query?: z.ZodObject;
   readonly body?: z.ZodType;
   /** Media type of a body that is streamed and not checked here. */
-  readonly streams?: "multipart/form-data" | "text/csv";
+  readonly streams?: "multipart/form-data" | "text/csv" | "application/json";
   readonly open?: true;
   readonly answers: string;
 }

@@ -1,0 +1,93 @@
+import { and, eq, inArray } from "drizzle-orm";
+import { z } from "zod";
+import { allowsRecord } from "#core/access/grants.ts";
+import { draftFields } from "#core/drafts/fill-draft.ts";
+import { parseFieldValues } from "#core/records/parse-field-values.ts";
+import { parseDocumentCode } from "#core/shared/brand.ts";
+import { ok, refuse, type Result } from "#core/shared/result.ts";
+import { db } from "../db/connect.ts";
+import { unfile } from "../documents/unfile.ts";
+import { addJob } from "../jobs/add-job.ts";
+import type { Actor } from "../people/load-actor.ts";
+import { now } from "../ports/clock.ts";
+import { loadRecordType } from "../records/load-types.ts";
+import { record } from "../records/tables.ts";
+import { recordInputSchema, upsertIn } from "../records/upsert-record.ts";
+import { writeLines } from "../timeline/write-lines.ts";
+import { loadDraft } from "./list-drafts.ts";
+import { draft } from "./tables.ts";
+
+export const draftChangeSchema = z.object({
+  title: z.string().trim().min(1).max(300).optional(),
+  fields: z.record(z.string(), z.unknown()).default({}),
+});
+
+/** Puts a refused draft right and sends it again; one that waits for an answer is tried at once. Refuses not-found, not-allowed, bad-input, stale. */
+export async function sendDraftAgain(
+  actor: Actor,
+  id: string,
+  change: z.infer<typeof draftChangeSchema>,
+): Promise<Result<{ readonly state: "sending" }>> {
+  const found = await loadDraft(actor, id);
+  if (!found) return refuse("not-found");
+  if (!allowsRecord(actor.grants, "file", found.record.company, found.record.type)) return refuse("not-allowed");
+  const type = await loadRecordType(found.record.type);
+  if (!type) return refuse("unknown-type");
+  const fields = { ...found.record.fields, ...change.fields };
+  const checked = parseFieldValues(draftFields(type), fields);
+  if (checked.errors.length > 0) return refuse("bad-input", undefined, [...checked.errors]);
+  return db().transaction(async (tx) => {
+    const row = (await tx.select().from(draft).where(eq(draft.id, id)).for("update"))[0];
+    if (!row || (row.state !== "refused" && row.state !== "sending")) return refuse("stale");
+    const changed = Object.keys(change.fields).filter((k) => (found.record.fields[k] ?? null) !== (checked.values[k] ?? null));
+    const sources = { ...found.sources, ...Object.fromEntries(changed.map((k) => [k, { from: "person" }])) };
+    const saved = await upsertIn(
+      tx,
+      actor,
+      row.company,
+      type,
+      found.record.key,
+      recordInputSchema.parse({ title: change.title ?? found.record.title, fields: checked.values, status: "draft" }),
+    );
+    if (!saved.ok) return saved;
+    await tx.update(draft).set({ state: "sending", reasons: [], problem: null, nextTryAt: null, sources }).where(eq(draft.id, id));
+    await writeLines(tx, [
+      {
+        verb: "draftSent",
+        who: actor.id,
+        company: row.company,
+        recordId: row.recordId,
+        details: { fields: changed.join(", ") || "nothing" },
+      },
+    ]);
+    await addJob(tx, "sendDraft", { draftId: id }, { key: `sendDraft:${id}` });
+    return ok({ state: "sending" as const });
+  });
+}
+
+/**
+ * Takes a draft back that was not entered: its paper goes back to Arrivals, and the record stands as withdrawn. Refuses stale for one that the business
+ * system has, or that may be under way to it.
+ */
+export async function withdrawDraft(actor: Actor, id: string): Promise<Result<{ readonly arrivalId: string | null }>> {
+  const found = await loadDraft(actor, id);
+  if (!found) return refuse("not-found");
+  if (!allowsRecord(actor.grants, "file", found.record.company, found.record.type)) return refuse("not-allowed");
+  if (found.state !== "refused") return refuse("stale");
+  // First the paper: when it cannot go back, the draft stays as it is.
+  const code = found.document === null ? null : parseDocumentCode(found.document);
+  const back = code === null ? null : await unfile(actor, code);
+  if (back && !back.ok) return back;
+  return db().transaction(async (tx) => {
+    const changed = await tx
+      .update(draft)
+      .set({ state: "withdrawn", answeredAt: now() })
+      .where(and(eq(draft.id, id), inArray(draft.state, ["refused"])))
+      .returning({ recordId: draft.recordId });
+    const recordId = changed[0]?.recordId;
+    if (recordId === undefined) return refuse("stale");
+    await tx.update(record).set({ status: "withdrawn", changedAt: now() }).where(eq(record.id, recordId));
+    await writeLines(tx, [{ verb: "draftWithdrawn", who: actor.id, company: found.record.company, recordId }]);
+    return ok({ arrivalId: back?.ok ? back.value.arrivalId : null });
+  });
+}

@@ -1,0 +1,78 @@
+import { eq, sql } from "drizzle-orm";
+import { linesOf } from "#core/records/record-line.ts";
+import type { FieldValues } from "#core/records/record-type.ts";
+import { db } from "../db/connect.ts";
+import { addJob } from "../jobs/add-job.ts";
+import { now } from "../ports/clock.ts";
+import { sendToBusinessSystem } from "../ports/business-system.ts";
+import { record } from "../records/tables.ts";
+import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
+import { settleDraft } from "./settle-draft.ts";
+import { draft } from "./tables.ts";
+
+/** Waits between tries: five seconds, ten, twenty … up to this, seconds. Nothing is given up on. */
+const WAIT_MAX_SECONDS = 300;
+const WAIT_FIRST_SECONDS = 5;
+
+/**
+ * Sends a draft and keeps what came of it: its number, why it was refused, or why there was no answer and when it is tried again. Nothing happens to one
+ * that does not wait to be sent. Safe to repeat: the business system knows drafts by their id.
+ */
+export async function sendDraft(draftId: string): Promise<void> {
+  const found = (
+    await db().select({ draft, record }).from(draft).innerJoin(record, eq(record.id, draft.recordId)).where(eq(draft.id, draftId))
+  )[0];
+  if (found?.draft.state !== "sending") return;
+  const { record: row } = found;
+  const above =
+    row.aboveId === null
+      ? null
+      : ((await db().select({ type: record.type, key: record.key }).from(record).where(eq(record.id, row.aboveId)))[0] ?? null);
+  const paper = (
+    await db().execute<{ code: string }>(
+      sql`select d.code from arrival a join document d on d.id = a.document_id where a.id = ${found.draft.arrivalId}::uuid`,
+    )
+  ).rows[0];
+  const answer = await sendToBusinessSystem(draftId, {
+    company: row.company,
+    type: row.type,
+    title: row.title,
+    fields: Object.fromEntries(
+      Object.entries(row.fields as FieldValues).map(([k, v]) => [k, typeof v === "boolean" ? (v ? "yes" : "no") : v]),
+    ),
+    lines: row.lines === null ? null : linesOf(row.lines).map((l) => ({ ...l })),
+    above,
+    follows: found.draft.follows as { type: string; key: string }[],
+    paper: paper ?? null,
+  });
+  if (answer.kind === "accepted") return void (await settleDraft(draftId, answer.number, answer.status));
+  if (answer.kind === "refused") {
+    await db().transaction(async (tx) => {
+      // An answer that came by the web hook meanwhile is the later one.
+      const changed = await tx
+        .update(draft)
+        .set({ state: "refused", reasons: answer.reasons, problem: null, nextTryAt: null, answeredAt: now(), attempts: sql`attempts + 1` })
+        .where(sql`${draft.id} = ${draftId} and ${draft.state} = 'sending'`)
+        .returning({ id: draft.id });
+      if (changed.length > 0)
+        await writeLines(tx, [
+          {
+            verb: "draftRefused",
+            who: PROGRAM,
+            company: row.company,
+            recordId: row.id,
+            details: { why: answer.reasons[0]?.message ?? "" },
+          },
+        ]);
+    });
+    return;
+  }
+  const wait = Math.min(WAIT_MAX_SECONDS, WAIT_FIRST_SECONDS * 2 ** Math.min(found.draft.attempts, 10));
+  await db().transaction(async (tx) => {
+    await tx
+      .update(draft)
+      .set({ problem: answer.why, attempts: sql`attempts + 1`, nextTryAt: new Date(now().getTime() + wait * 1000) })
+      .where(sql`${draft.id} = ${draftId} and ${draft.state} = 'sending'`);
+    await addJob(tx, "sendDraft", { draftId }, { key: `sendDraft:${draftId}`, afterSeconds: wait });
+  });
+}

@@ -1,0 +1,33 @@
+import { eq, sql } from "drizzle-orm";
+import { db, type Tx } from "../db/connect.ts";
+import { addJob } from "../jobs/add-job.ts";
+import { now } from "../ports/clock.ts";
+import { renumberRecord } from "../records/renumber-record.ts";
+import { record } from "../records/tables.ts";
+import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
+import { draft } from "./tables.ts";
+
+/**
+ * The business system has entered a draft under a number: the record gets that number, its papers stay with it and its folder follows. Answers the
+ * record's id; null when there is no such draft. The answer and the web hook may both say so, in any order: twice is once.
+ */
+export async function settleDraft(draftId: string, number: string, status: string | null): Promise<number | null> {
+  return db().transaction((tx) => settleIn(tx, draftId, number, status));
+}
+
+/** The same in the caller's transaction. */
+export async function settleIn(tx: Tx, draftId: string, number: string, status: string | null): Promise<number | null> {
+  const found = (await tx.select().from(draft).where(eq(draft.id, draftId)).for("update"))[0];
+  if (!found) return null;
+  if (found.state === "accepted") return found.recordId;
+  const recordId = await renumberRecord(tx, found.recordId, number, status ?? "entered");
+  await tx
+    .update(draft)
+    .set({ state: "accepted", recordId, reasons: [], problem: null, nextTryAt: null, answeredAt: now(), attempts: sql`attempts + 1` })
+    .where(eq(draft.id, draftId));
+  const row = (await tx.select({ company: record.company }).from(record).where(eq(record.id, recordId)))[0];
+  await writeLines(tx, [{ verb: "draftAccepted", who: PROGRAM, company: row?.company ?? null, recordId, details: { number } }]);
+  // Where its folder is called by its number, the folder follows.
+  await addJob(tx, "followNumber", { draftId }, { key: `followNumber:${draftId}`, afterSeconds: 1 });
+  return recordId;
+}
