@@ -55,7 +55,8 @@ export async function startStandIn(
   };
 }
 
-function isReady(child: ChildProcess): Promise<void> {
+/** Waits until a stand-in says that it is ready; ends it when it does not. */
+export function isReady(child: ChildProcess): Promise<void> {
   return new Promise((resolve, reject) => {
     let said = "";
     const timer = setTimeout(() => {
