@@ -6,6 +6,7 @@ import { sql } from "drizzle-orm";
 import { parseDocumentCode, parseSha256 } from "#core/shared/brand.ts";
 import { finishLooked } from "#server/arrivals/finish-reading.ts";
 import { landFile, takeIn } from "#server/arrivals/receive.ts";
+import { checkPaper } from "#server/hands-free/check-paper.ts";
 import { learnFromFiling } from "#server/suggesting/learn-from-filing.ts";
 import { readArrival } from "#server/arrivals/read-arrival.ts";
 import { printSheets } from "#server/codes/print-sheets.ts";
@@ -62,7 +63,8 @@ export async function fillPapers(world: World, say: (line: string) => void): Pro
             source: paper.source,
             company: paper.clips[0]?.company,
             sender: paper.sender,
-            suggests: false,
+            // What the program would have done with these is the history that hands-free filing is measured by.
+            suggests: paper.documentType === "supplierInvoice",
           });
           const filing = await fileAway(who, id, {
             documentType: paper.documentType,
@@ -74,6 +76,7 @@ export async function fillPapers(world: World, say: (line: string) => void): Pro
           await placeDocument(documentId);
           await indexDocument(documentId);
           await learnFromFiling(documentId);
+          if (paper.documentType === "supplierInvoice") await checkPaper(documentId);
         },
       );
       done++;

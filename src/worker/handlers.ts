@@ -11,6 +11,8 @@ import { finishUnfiling } from "#server/documents/unfile.ts";
 import { carryPlan, pausePlan } from "#server/filing-plan/carry-plan.ts";
 import { drawPlan, giveUpDrawing } from "#server/filing-plan/draw-plan.ts";
 import { giveUpPlacing, placeDocument } from "#server/filing-plan/place-document.ts";
+import { checkPaper } from "#server/hands-free/check-paper.ts";
+import { fileByItself } from "#server/hands-free/file-by-itself.ts";
 import { printSome } from "#server/matching/keep-print.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { importRecords } from "#server/records/import-records.ts";
@@ -56,7 +58,14 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
     await finishLooked(sha256);
   },
   hurry: (payload) => hurryReading(arrivalPayload.parse(payload).arrivalId),
-  suggest: (payload) => suggestFor(arrivalPayload.parse(payload).arrivalId),
+  async suggest(payload) {
+    const { arrivalId } = arrivalPayload.parse(payload);
+    await suggestFor(arrivalId);
+    // A record that came later may have made it sure.
+    await fileByItself(arrivalId);
+  },
+  handsFree: (payload) => fileByItself(arrivalPayload.parse(payload).arrivalId),
+  checkHandsFree: (payload) => checkPaper(documentPayload.parse(payload).documentId),
   async learn(payload) {
     await learnFromFiling(documentPayload.parse(payload).documentId);
   },

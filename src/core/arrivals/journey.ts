@@ -50,6 +50,8 @@ export const stages = [
   "enterReferences",
   "sendDraft",
   "followNumber",
+  "handsFree",
+  "checkHandsFree",
   "releaseLocal",
   "pointers",
   "pointAnew",

@@ -50,6 +50,8 @@ export const verbs = [
   "draftAccepted",
   "draftRefused",
   "draftWithdrawn",
+  "handsFreeSet",
+  "handsFreeOff",
 ] as const;
 export type Verb = (typeof verbs)[number];
 
@@ -104,6 +106,8 @@ export const verbWords = {
   draftAccepted: "got its number from the business system: {number}",
   draftRefused: "got it back from the business system: {why}",
   draftWithdrawn: "withdrew it",
+  handsFreeSet: "switched hands-free filing of {documentType} in {queue} {state}, asking {asked}",
+  handsFreeOff: "switched hands-free filing of {documentType} in {queue} off by itself: at least {bound} right was all that could be said",
   queueChanged: "changed how {label} takes papers in",
 } as const satisfies Record<Verb, string>;
 

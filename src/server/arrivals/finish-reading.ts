@@ -6,6 +6,7 @@ import { BLANK_INK } from "#core/pages/measure-page.ts";
 import type { Sha256 } from "#core/shared/brand.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { content, document, documentVersion } from "../documents/tables.ts";
+import { wantHandsFree } from "../hands-free/want-hands-free.ts";
 import { suggestQuietly } from "../suggesting/suggest-quietly.ts";
 import { suggestAgain } from "../suggesting/suggest-again.ts";
 import { addJob } from "../jobs/add-job.ts";
@@ -43,6 +44,7 @@ export async function finishReading(tx: Tx, arrivalId: string, keepsPartsOnly = 
     .returning({ id: arrival.id, problem: arrival.problem });
   if (!done[0]) return;
   if (await hasCodes(tx, found.row.sha256)) await addJob(tx, "sort", { arrivalId }, { key: `sort:${arrivalId}` });
+  if (!failed && !keepsPartsOnly) await wantHandsFree(tx, arrivalId, found.row.queue);
   const about = { who: PROGRAM, company: found.row.company, arrivalId };
   const problem = done[0].problem as ArrivalProblem | null;
   await writeLines(tx, [

@@ -62,6 +62,8 @@ export interface ArrivalAnswer {
   readonly twin: Twin | null;
   /** Where it probably falls apart into several papers. */
   readonly proposedCuts: readonly ProposedCut[];
+  /** It is one of the sample that is held back from hands-free filing: a person decides on it without being told what the program would do. */
+  readonly isHeldBack: boolean;
 }
 
 export const arrivalSorts = ["newest", "oldest", "name", "largest", "pages", "sender", "source"] as const;
@@ -109,6 +111,7 @@ type Row = Record<string, unknown> & {
   end_reason: string | null;
   parent_id: string | null;
   children: string[] | null;
+  held_back: boolean;
   barcodes: ArrivalAnswer["barcodes"] | null;
   cuts: readonly ProposedCut[];
   code: string | null;
@@ -152,8 +155,15 @@ export async function listArrivals(
 }
 
 /** One arrival; null when it is not there for this person. */
-export async function loadArrival(actor: Actor, id: ArrivalId): Promise<ArrivalAnswer | null> {
-  const rows = await selectArrivals(actor, sql`arrival.id = ${id} and ${await arrivalFilter(actor)}`);
+export async function loadArrival(
+  actor: Actor,
+  id: ArrivalId,
+  options: {
+    /** The program itself asks: it knows what it decided of papers that are held back, and of those that are filed. */
+    readonly isProgram?: boolean;
+  } = {},
+): Promise<ArrivalAnswer | null> {
+  const rows = await selectArrivals(actor, sql`arrival.id = ${id} and ${await arrivalFilter(actor)}`, options.isProgram ?? false);
   return rows[0] ?? null;
 }
 
@@ -215,12 +225,13 @@ async function arrivalWhere(actor: Actor, wish: ArrivalWish): Promise<SQL> {
   return sql.join(parts, sql` and `);
 }
 
-async function selectArrivals(actor: Actor, rest: SQL): Promise<readonly ArrivalAnswer[]> {
+async function selectArrivals(actor: Actor, rest: SQL, isProgram = false): Promise<readonly ArrivalAnswer[]> {
   const rows = await db()
     .execute<Row>(sql`select arrival.*, content.media_type, content.kind, content.pages, content.cuts, d.code, d.title, p.path, receiver.name as receiver_name, ender.name as ender_name,
       claimer.name as claimer_name, handed_to_person.name as handed_to_name, hander.name as hander_name,
       (select json_agg(child.id order by child.part) from arrival child where child.parent_id = arrival.id) as children,
       (select json_agg(json_build_object('page', cp.number, 'format', c->>'format', 'text', c->>'text', 'box', c->'box') order by cp.number) from content_page cp, jsonb_array_elements(cp.codes) c where cp.sha256 = arrival.sha256 and cp.codes <> '[]') as barcodes,
+      exists (select from hands_free_paper h where h.arrival_id = arrival.id and h.how = 'sample' and h.state = 'waiting') as held_back,
       case when tied.id is null or not ${recordFilter(actor, "see", sql`tied`)} then null else json_build_object('company', tied.company, 'type', tied.type, 'key', tied.key, 'title', tied.title) end as tied
     from arrival join content on content.sha256 = arrival.sha256
     left join document d on d.id = arrival.document_id and ${await documentFilter(actor, "see", sql`d.acl_id`)}
@@ -231,14 +242,17 @@ async function selectArrivals(actor: Actor, rest: SQL): Promise<readonly Arrival
     left join "user" hander on hander.id = arrival.handed_by
     where ${rest}`);
   const open = rows.rows.filter((r) => (openStates as readonly string[]).includes(r.state));
+  // Of what is held back for checking a person is told nothing that the program found, until they have decided.
+  const told = isProgram ? rows.rows : open.filter((r) => !r.held_back);
   const [same, read] = await Promise.all([
     findSame(actor, open),
     loadSuggestions(
       actor,
-      open.map((r) => r.id),
+      told.map((r) => r.id),
     ),
   ]);
   return rows.rows.map((r) => ({
+    isHeldBack: r.held_back,
     id: r.id,
     number: r.number,
     state: r.state,

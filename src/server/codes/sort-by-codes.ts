@@ -4,18 +4,17 @@ import { isBlank } from "#core/pages/measure-page.ts";
 import { prefillProperties } from "#core/documents/prefill-properties.ts";
 import { fieldValuesSchema } from "#core/documents/properties-schema.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
-import { parseArrivalId, parsePersonId } from "#core/shared/brand.ts";
+import { parseArrivalId } from "#core/shared/brand.ts";
 import { arrival, queue } from "../arrivals/tables.ts";
 import { type Apart, takeApart } from "../bench/take-apart.ts";
 import { db } from "../db/connect.ts";
 import { fileAway } from "../documents/file-away.ts";
 import { suggestAgain } from "../suggesting/suggest-again.ts";
-import { type Actor, loadPerson } from "../people/load-actor.ts";
+import { programWithRightsOf } from "../people/program-actor.ts";
 import { loadPageBriefs } from "../reading/page-rows.ts";
 import { loadDocumentType } from "../records/load-types.ts";
 import { record } from "../records/tables.ts";
 import { loadLabelFormats } from "../settings/load-settings.ts";
-import { PROGRAM } from "../timeline/write-lines.ts";
 import { resolveCodes, type SaidByCode } from "./resolve-codes.ts";
 
 /**
@@ -83,12 +82,6 @@ export async function sortByCodes(arrivalIdText: string): Promise<void> {
       })
       .where(and(eq(arrival.id, id), isNull(arrival.recordId), eq(arrival.state, "ready")));
   await suggestAgain(db(), id);
-}
-
-/** The program, with the rights that somebody lent it for a queue; null when there is no such person any more. */
-async function programWithRightsOf(personId: string, queueKey: string): Promise<Actor | null> {
-  const person = await loadPerson(personId);
-  return person ? { ...person, id: parsePersonId(PROGRAM), queues: [...new Set([...person.queues, queueKey])] } : null;
 }
 
 /** How a part is filed by what its code says: at once when that is a record and a document type whose properties are all there, else said only. */

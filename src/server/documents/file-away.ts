@@ -24,6 +24,7 @@ import { place as placeView, placement } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now, today } from "../ports/clock.ts";
+import { wantCheck } from "../hands-free/want-check.ts";
 import { wantPointers } from "../repository/carry-pointers.ts";
 import { findShelf, settleOnShelf } from "../repository/settle-on-shelf.ts";
 import { loadDocumentType } from "../records/load-types.ts";
@@ -303,6 +304,7 @@ async function fileIn(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing): Pr
   await addJob(tx, "place", { documentId: nextId }, { key: `place:${nextId}` });
   await addJob(tx, "index", { documentId: nextId }, { key: `index:${nextId}`, priority: 1 });
   await addJob(tx, "learn", { documentId: nextId }, { key: `learn:${nextId}`, priority: 2 });
+  await wantCheck(tx, nextId);
   return ok({
     code,
     title: named.title,

@@ -105,6 +105,7 @@ export async function makeDraft(actor: Actor, id: ArrivalId, input: DraftInput):
         arrivalId: id,
         company: input.company,
         type: type.key,
+        key,
         state: "sending",
         sources: input.sources,
         follows: input.follows,

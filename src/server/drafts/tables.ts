@@ -15,6 +15,7 @@ export const draft = pgTable("draft", {
     .references(() => arrival.id),
   company: text("company").notNull(),
   type: text("type").notNull(),
+  key: text("key").notNull(),
   state: text("state").notNull(),
   sources: jsonb("sources")
     .notNull()

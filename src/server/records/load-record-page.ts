@@ -56,9 +56,18 @@ export async function findVisibleRecord(
   return rows.length === 1 ? (rows[0] ?? null) : null;
 }
 
-/** Loads a record's page. */
+/** A record that was called so while it was a draft, and has its number now. */
+async function underItsNumber(actor: Actor, type: string, key: string): Promise<typeof record.$inferSelect | null> {
+  const rows = await db()
+    .select()
+    .from(record)
+    .where(sql`record.id = (select d.record_id from draft d where d.key = ${key} and d.type = ${type}) and ${recordFilter(actor)}`);
+  return rows[0] ?? null;
+}
+
+/** Loads a record's page. One that was made here is found by what it was called as a draft, too. */
 export async function loadRecordPage(actor: Actor, type: string, key: string, company?: string): Promise<RecordAnswer | null> {
-  const row = await findVisibleRecord(actor, type, key, company);
+  const row = (await findVisibleRecord(actor, type, key, company)) ?? (await underItsNumber(actor, type, key));
   if (!row) return null;
   const seen = await documentFilter(actor, "see", sql`d.acl_id`);
   const seenBeneath = await documentFilter(actor, "see", sql`b.acl_id`);

@@ -53,6 +53,11 @@ export function ArrivalNotes({
           </Button>
         </section>
       ) : null}
+      {arrival.isHeldBack ? (
+        <section className="small" role="status" style={{ background: "var(--plum-1)" }}>
+          <strong>Held back for checking.</strong> File it as you would: the program says afterwards what it had decided.
+        </section>
+      ) : null}
       {arrival.handed ? (
         <section className="small" style={{ background: "var(--plum-1)" }}>
           <strong>{arrival.handed.by ?? "Somebody"}</strong> handed it to{" "}

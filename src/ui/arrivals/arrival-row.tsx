@@ -85,6 +85,8 @@ export function ArrivalRow({
           <span className="chip">{arrival.state}</span>
         ) : arrival.claim && arrival.claim.id !== myId ? (
           <span className="chip plum">{arrival.claim.name} works on it</span>
+        ) : arrival.isHeldBack ? (
+          <span className="chip plum">for checking</span>
         ) : arrival.handed?.toMe ? (
           <span className="chip plum" title={arrival.handed.word ?? ""}>
             for you, from {arrival.handed.by ?? "somebody"}

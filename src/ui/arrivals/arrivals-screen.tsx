@@ -26,6 +26,7 @@ import { FilingSheet, type SheetHandle } from "./filing-sheet.tsx";
 import type { Chosen } from "./clip-to.tsx";
 import { DraftSheet } from "../drafts/draft-sheet.tsx";
 import { recordHref } from "../records/record-href.ts";
+import { whatItHadDecided } from "../hands-free/held-back.ts";
 import { ChosenBar } from "./chosen-bar.tsx";
 import { usePrefetchArrival } from "./use-prefetch-arrival.ts";
 import { AskDialog } from "./ask-dialog.tsx";
@@ -127,6 +128,10 @@ export function ArrivalsScreen() {
           refresh();
         }, notices.wrong),
     });
+    if (arrival.isHeldBack)
+      void whatItHadDecided(filed.code).then((words) => {
+        if (words) notices.done(filed.title, { more: words });
+      }, notices.wrong);
     void client.invalidateQueries({ queryKey: ["record"] });
     refresh();
   };

@@ -45,6 +45,7 @@ const arrival: ArrivalAnswer = {
   proposedCuts: [],
   doubts: [],
   none: null,
+  isHeldBack: false,
 };
 const order = (key: string) => ({
   id: 1,

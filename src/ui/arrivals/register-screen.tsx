@@ -79,6 +79,9 @@ export function RegisterScreen() {
         <Link href="/arrivals" className="chip">
           Arrivals
         </Link>
+        <Link href="/arrivals/hands-free" className="chip aside">
+          Filed hands-free
+        </Link>
       </Where>
       <div className="bar flex-wrap py-2">
         <Form.Control

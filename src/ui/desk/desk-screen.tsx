@@ -6,6 +6,7 @@ import { Inboxes } from "react-bootstrap-icons";
 import type { LookupHit } from "#server/records/look-up.ts";
 import type { Found } from "#server/search/find.ts";
 import { DropArea } from "../arrivals/drop-area.tsx";
+import { SwitchedOff } from "./switched-off.tsx";
 import { DraftsOpen } from "./drafts-open.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf } from "../kit/api.ts";
@@ -75,6 +76,7 @@ export function DeskScreen() {
                 </Link>
               ) : null}
             </div>
+            <SwitchedOff />
             <DraftsOpen />
             <div className="row g-4">
               <section className="col-lg-4" aria-labelledby="desk-queues">

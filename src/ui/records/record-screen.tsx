@@ -50,6 +50,12 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   });
   const r = record.data;
   const client = useQueryClient();
+  const number = r?.key;
+  useEffect(() => {
+    // It was a draft when it was linked to, and has its number by now.
+    if (r && number !== recordKey) router.replace(recordHref(r));
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when it turns out to be called otherwise
+  }, [number, recordKey]);
   const onDraftMoved = useCallback(
     (draft: DraftAnswer): void => {
       // Under its number it is another page.

@@ -15,6 +15,7 @@ import { LearntSenders } from "./learnt-senders.tsx";
 import { OurNumbers } from "./our-numbers.tsx";
 import { LabelFormats } from "./label-formats.tsx";
 import { QueueIntake } from "./queue-intake.tsx";
+import { HandsFreeSettings } from "../hands-free/hands-free-settings.tsx";
 import { ToleranceSettings } from "./tolerance.tsx";
 import { MailIn } from "./mail-in.tsx";
 import { WatchedFolders } from "./watched-folders.tsx";
@@ -46,6 +47,7 @@ export function SetUpScreen() {
         <LabelFormats />
         <JunkSenders />
         <LearntSenders />
+        <HandsFreeSettings />
         <OurNumbers />
         <ToleranceSettings />
         <People />

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { handsFreeChangeSchema, undoDaySchema } from "../../hands-free/manage.ts";
 import { toleranceSchema } from "#core/comparing/tolerance.ts";
 import { limitsSchema } from "#core/arrivals/limits.ts";
 import { queueMailSchema } from "#core/arrivals/mail-in.ts";
@@ -37,6 +38,40 @@ export const settingsOperations = define({
     answers: "the tolerance",
   },
   putTolerance: { method: "PUT", path: "/settings/tolerance", summary: "Set it", body: toleranceSchema, answers: "the tolerance" },
+  handsFree: {
+    method: "GET",
+    path: "/hands-free",
+    summary: "Hands-free filing by queue and type, with what is to be expected of it",
+    answers: "{items, historyMin}",
+  },
+  putHandsFree: {
+    method: "PUT",
+    path: "/hands-free",
+    summary: "Switch it on or off, and say how well it has to go",
+    body: handsFreeChangeSchema,
+    answers: "{isOn}",
+  },
+  filedByItself: {
+    method: "GET",
+    path: "/hands-free/papers",
+    summary: "What was filed without a person, by day",
+    query: z.object({ day: z.iso.date().optional() }),
+    answers: "{days, items}",
+  },
+  undoDay: {
+    method: "POST",
+    path: "/hands-free/undo",
+    summary: "Take everything of one day back to Arrivals that was filed without a person",
+    body: undoDaySchema,
+    answers: "{done, failures}",
+  },
+  checkedPaper: {
+    method: "GET",
+    path: "/hands-free/papers/{code}",
+    summary: "What the program had decided for a paper that was held back, once a person has filed it",
+    params: z.object({ code: z.string().max(20) }),
+    answers: "{isSample, differences, decided}",
+  },
   limits: { method: "GET", path: "/settings/limits", summary: "What is taken in", answers: "the limits" },
   putLimits: { method: "PUT", path: "/settings/limits", summary: "Set what is taken in", body: limitsSchema, answers: "the limits" },
   queues: { method: "GET", path: "/settings/queues", summary: "Queues, their mail addresses and what they keep", answers: "{items}" },

@@ -7,6 +7,8 @@ create table draft (
   arrival_id uuid not null references arrival(id),
   company text not null references company(code),
   type text not null references record_type(key),
+  -- What it is called until it has its number; it is found by that for good.
+  key text not null unique,
   state text not null check (state in ('sending', 'accepted', 'refused', 'withdrawn')),
   -- Where each field's value came from: the paper (with its place), a record, or a person.
   sources jsonb not null default '{}',

@@ -1,0 +1,4 @@
+import { door } from "#server/api/door.ts";
+import { listFiledByItself } from "#server/hands-free/manage.ts";
+
+export const GET = door("filedByItself", ({ actor, query }) => listFiledByItself(actor, query.day ?? null));
