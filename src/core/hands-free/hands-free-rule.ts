@@ -75,7 +75,7 @@ export interface HandsFreePaper {
 }
 
 /** A type that is less sure than this is for a person to say. */
-const TYPE_FROM = 0.9;
+const TYPE_FROM = 0.8;
 
 /** Whether a paper may be filed without a person: sure, complete and without anything that clashes; else the first thing that keeps it from it. */
 export function decideByItself(paper: HandsFreePaper): NotByItself | null {

@@ -77,7 +77,7 @@ test.each([
   [{ verdict: null }, "not-sure"],
   [{ clashes: 1, verdict: "warning" }, "clash"],
   [{ doubts: 1 }, "doubt"],
-  [{ typeCertainty: 0.85 }, "type-not-sure"],
+  [{ typeCertainty: 0.75 }, "type-not-sure"],
   [{ typeCertainty: null }, "type-not-sure"],
   [{ hasSame: true }, "same-paper"],
   [{ cuts: 1 }, "several-papers"],
