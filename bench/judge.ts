@@ -106,8 +106,10 @@ function scoreFields(judged: readonly Judged[]): ReadonlyMap<string, FieldScore>
       const same = (v: string): boolean => (references.has(field) ? folded(v) === folded(want) : v === want);
       const all = arrival.readings.filter((r) => r.field === field);
       const got = field === "orderReference" || field === "iban" ? (all.find((r) => same(r.value)) ?? all[0]) : all[0];
-      if (!got) score.missing++;
-      else if (same(got.value)) score.right++;
+      if (!got) {
+        score.missing++;
+        if (values.show) console.error(`${paper.truth.seed} ${field}: ${want} not read`);
+      } else if (same(got.value)) score.right++;
       else {
         if (got.certainty >= 0.95) score.sureAndWrong++;
         if (values.show) console.error(`${paper.truth.seed} ${field}: ${want} read as ${got.value} (${got.certainty})`);

@@ -89,6 +89,8 @@ export interface Suggested {
 export const SURE_FROM = 0.95;
 /** Suggestions kept of one paper. */
 const SHOWN = 5;
+/** Log-odds against a record that a paper about an account only lists. */
+const LISTED_ONLY = 5;
 /** A clash keeps a suggestion below this. */
 const CLASH_AT_MOST = 0.7;
 /** Share by which amounts may differ and still pass for rounding or carriage. */
@@ -126,16 +128,17 @@ export function suggestRecords(
     circumstances(evidence, record, paper);
     return { record, evidence, logit: evidence.sum() };
   });
+  // A statement lists what its account owes: what it names is not what it is about.
+  const ofAccount = mostUsual.length > 0 && (paper.types[0]?.certainty ?? 0) > 0.7 && mostUsual.every((t) => t.endsWith("Account"));
   // An account stands above the records that the paper names; beside them it is no answer of its own.
   const strongest = Math.max(-9, ...weighed.filter((w) => !w.record.isStanding).map((w) => w.logit));
   const options = weighed
-    .map((w) => ({ ...w, logit: held(w, weighed, strongest, mostUsual) }))
+    .map((w) => ({ ...w, logit: held(w, weighed, strongest, mostUsual) - (ofAccount && !isAccount(w.record) ? LISTED_ONLY : 0) }))
     .sort((a, b) => b.logit - a.logit || (a.record.key < b.record.key ? -1 : 1));
   const highest = Math.max(0, options[0]?.logit ?? 0);
   const sum = options.reduce((s, o) => s + Math.exp(o.logit - highest), Math.exp(-highest));
-  const suggestions = options
-    .slice(0, SHOWN)
-    .map((o) => ({ o, certainty: Math.exp(o.logit - highest) / sum }))
+  const likely = options.slice(0, SHOWN).map((o) => ({ o, certainty: Math.exp(o.logit - highest) / sum }));
+  const suggestions = postedFirst(likely, (r) => mostUsual.includes(r.type) && isItsOwn(hitsOf.get(r.id) ?? [], probes))
     .filter((s) => s.certainty >= 0.02)
     .map(({ o, certainty }, index, all) => {
       const clashes = clashesOf(o.record, o.evidence, paper, surely, byId);
@@ -149,6 +152,35 @@ export function suggestRecords(
       };
     });
   return { suggestions, none: tidy(Math.exp(-highest) / sum), senderId: known?.record.id ?? null };
+}
+
+/** Whether a paper's own number, labelled so, is that of a record: then the paper is what was entered there. */
+function isItsOwn(hits: readonly MatchHit[], probes: ReadonlyMap<string, Probe>): boolean {
+  return hits.some(
+    (h) =>
+      (h.kind === "key" || h.kind === "number") && (probes.get(`${h.kind} ${h.reference}`)?.places ?? []).some((p) => p.label === "number"),
+  );
+}
+
+/**
+ * An invoice that was posted before its paper came, and the order it follows from, are no rivals: the paper belongs to the first and names the second.
+ * Where the likeliest of a chain and the paper's own record are of one chain, the latter goes first, with what speaks for both.
+ */
+function postedFirst<T extends { readonly o: { readonly record: MatchRecord }; readonly certainty: number }>(
+  likely: readonly T[],
+  isOwn: (record: MatchRecord) => boolean,
+): readonly T[] {
+  const chain = likely[0]?.o.record.chainId ?? null;
+  const mates = chain === null ? [] : likely.filter((s) => s.o.record.chainId === chain);
+  const own = mates.filter((s) => isOwn(s.o.record) && s.certainty >= 0.1);
+  const [one, other] = own;
+  if (!one || other) return likely;
+  const whole = mates.reduce((s, m) => s + m.certainty, 0);
+  return [
+    { ...one, certainty: Math.min(0.999, whole) },
+    ...likely.filter((s) => !mates.includes(s)),
+    ...mates.filter((m) => m !== one).map((m) => ({ ...m, certainty: 0.02 })),
+  ];
 }
 
 interface Weighed {

@@ -1,6 +1,8 @@
 import { sql } from "drizzle-orm";
 import type { EarlierInvoice } from "#core/comparing/compare-invoice.ts";
 import { parts } from "#core/comparing/compared-as.ts";
+import { linesOfPaper } from "#core/drafts/fill-draft.ts";
+import type { PaperRows } from "#core/reading/read-rows.ts";
 import { linesOf, type RecordLine } from "#core/records/record-line.ts";
 import { foldReference } from "#core/shared/fold-text.ts";
 import { documentFilter, recordFilter } from "../access/filters.ts";
@@ -31,6 +33,8 @@ export async function aroundOrder(
   actor: Actor,
   order: RecordRow,
   arrivalId: string,
+  /** The record that the paper itself is to be clipped to: it is no earlier invoice. */
+  itself: number,
 ): Promise<{
   readonly receipts: readonly { readonly key: string; readonly date: string | null; readonly lines: readonly RecordLine[] }[];
   readonly invoices: readonly EarlierInvoice[];
@@ -46,7 +50,7 @@ export async function aroundOrder(
     }>(sql`
       select r.type, r.key, r.date, r.fields, r.lines, r.status from record r
       where r.company = ${order.company} and r.type in (${parts.receipt}, ${parts.invoice}) and ${recordFilter(actor, "see", sql`r`)}
-        and r.status is distinct from 'draft' and r.chain_id = ${order.chainId}
+        and r.status is distinct from 'draft' and r.chain_id = ${order.chainId} and r.id <> ${itself}
         and (r.fields ->> 'orderNumber' = ${order.key} or exists (select from record_follow f where f.record_id = r.id and f.earlier_id = ${order.id}))
       order by r.date nulls last, r.id limit ${AROUND_MAX}`)
   ).rows;
@@ -76,7 +80,8 @@ export async function aroundOrder(
       date: text(d.properties, "documentDate"),
       net: text(d.properties, "net"),
       total: text(d.properties, "total"),
-      lines: linesOf((d.rows as { lines?: unknown } | null)?.lines),
+      // Kept by suggest-for, whose shape it is.
+      lines: linesOfPaper((d.rows as PaperRows | null)?.lines ?? []),
     }))
     .filter((d) => d.number === null || !numbers.has(foldReference(d.number)));
   return {

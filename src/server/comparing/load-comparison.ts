@@ -91,7 +91,7 @@ async function invoice(
 ): Promise<Comparison> {
   const order = await orderOf(actor, row);
   if (!order) return NOTHING;
-  const around = await aroundOrder(actor, order, arrivalId);
+  const around = await aroundOrder(actor, order, arrivalId, row.id);
   const currency = valueOf(readings, "currency") ?? order.currency;
   const compared = compareInvoice({
     paper: {
@@ -149,7 +149,7 @@ async function delivery(
 ): Promise<Comparison> {
   const order = row.type === parts.booking || row.type === parts.loading ? row : await orderOf(actor, row);
   if (!order) return NOTHING;
-  const receipts = order.type === parts.order ? (await aroundOrder(actor, order, arrivalId)).receipts : [];
+  const receipts = order.type === parts.order ? (await aroundOrder(actor, order, arrivalId, row.id)).receipts : [];
   const paper = await loadPaper(db(), arrivalId);
   const compared = compareDelivery({
     paper: rows.lines,
