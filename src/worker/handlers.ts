@@ -18,6 +18,8 @@ import { systemCode } from "#server/ports/system-code.ts";
 import { importRecords } from "#server/records/import-records.ts";
 import { giveUpLooking, lookOrPass } from "#server/reading/look-at-content.ts";
 import { suggestFor } from "#server/suggesting/suggest-for.ts";
+import { learnWeightsAnew } from "#server/suggesting/weights.ts";
+import { PROGRAM } from "#server/timeline/write-lines.ts";
 import { learnFromFiling } from "#server/suggesting/learn-from-filing.ts";
 import { enterMissing } from "#server/records/enter-references.ts";
 import { carryPointers, pointAnew } from "#server/repository/carry-pointers.ts";
@@ -63,6 +65,9 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
     await suggestFor(arrivalId);
     // A record that came later may have made it sure.
     await fileByItself(arrivalId);
+  },
+  async learnWeights() {
+    await learnWeightsAnew(PROGRAM);
   },
   handsFree: (payload) => fileByItself(arrivalPayload.parse(payload).arrivalId),
   checkHandsFree: (payload) => checkPaper(documentPayload.parse(payload).documentId),

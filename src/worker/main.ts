@@ -21,6 +21,8 @@ const BEAT_MS = 3000;
 const DEAD_AFTER_SECONDS = 15;
 /** Placements are proven again, and local copies that may go are looked for, so often, ms. */
 const UPKEEP_MS = 60_000;
+/** What evidence weighs is learnt anew so often, ms; nothing happens while there is little new. */
+const LEARN_MS = 6 * 60 * 60 * 1000;
 /** Watched folders are looked at this often, ms, by the process that holds this lock. */
 const WATCH_MS = 1500;
 const WATCH_LOCK = 730_020;
@@ -134,6 +136,8 @@ async function main(): Promise<void> {
     for (const stage of ["prove", "print", "enterReferences", "releaseLocal", "pointers"] as const)
       await addJob(db(), stage, {}, { key: stage, queue: "upkeep", priority: 3 });
   };
+  const learn = (): Promise<void> => addJob(db(), "learnWeights", {}, { key: "learnWeights", queue: "upkeep", priority: 4 });
+  timers.push(setInterval(() => void learn().catch((error: unknown) => console.error(`learning: ${describeError(error)}`)), LEARN_MS));
   timers.push(setInterval(() => void upkeep().catch((error: unknown) => console.error(`upkeep: ${describeError(error)}`)), UPKEEP_MS));
   // At once, so that records of an older version of the program are found by their papers from the beginning.
   await addJob(db(), "enterReferences", {}, { key: "enterReferences", queue: "upkeep" });

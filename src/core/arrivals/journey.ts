@@ -52,6 +52,7 @@ export const stages = [
   "followNumber",
   "handsFree",
   "checkHandsFree",
+  "learnWeights",
   "releaseLocal",
   "pointers",
   "pointAnew",

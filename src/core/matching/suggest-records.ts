@@ -5,6 +5,7 @@ import type { ReferenceKind } from "../records/record-references.ts";
 import type { FieldValues } from "../records/record-type.ts";
 import { foldReference, foldText } from "../shared/fold-text.ts";
 import { shapeOf } from "../reading/identifiers.ts";
+import { combineEvidence, numbering } from "./combine-evidence.ts";
 import type { EvidenceKind, MatchWeights } from "./match-weights.ts";
 import type { Place, Probe } from "./probe-paper.ts";
 
@@ -200,21 +201,7 @@ const tidy = (p: number): number => Math.round(Math.min(0.999, p) * 1000) / 1000
 const hasBeneath = (account: MatchRecord, all: readonly Weighed[]): boolean =>
   all.some((o) => o.record.aboveId === account.id && o.logit > 0);
 
-/** What names one very record by a number of its own, and all that names one. */
-const numbering = [
-  "ownNumber",
-  "accountNamed",
-  "orderNamed",
-  "keyNamed",
-  "keyInName",
-  "keyLike",
-  "digitsNamed",
-  "keyNear",
-  "subjectNamed",
-  "numberNamed",
-  "referenceNamed",
-  "orderOfIt",
-] as const satisfies readonly EvidenceKind[];
+/** All that names one very record. */
 const naming: readonly EvidenceKind[] = ["said", "code", "titleNamed", ...numbering];
 /** Share of what is known of the sender that counts for a record that nothing names. */
 const UNNAMED = 0.35;
@@ -245,25 +232,8 @@ class Evidence {
   has(kind: EvidenceKind): boolean {
     return this.found.has(kind);
   }
-  /** Naming a record in several ways is one thing said; identities of a sender add up to a limit. */
   sum(): number {
-    const groups: readonly (readonly [most: number, kinds: readonly EvidenceKind[]])[] = [
-      [8, numbering],
-      [6, ["senderIban", "senderVat", "senderMail", "senderName"]],
-      [3.4, ["totalFits", "netFits"]],
-    ];
-    const grouped = new Set(groups.flatMap(([, kinds]) => kinds));
-    let sum = 0;
-    for (const [kind, reason] of this.found) if (!grouped.has(kind)) sum += reason.weight;
-    for (const [most, kinds] of groups) {
-      const parts = kinds.map((k) => this.found.get(k)?.weight ?? 0).sort((a, b) => b - a);
-      // The strongest in full, each further one half as much as the one before.
-      sum += Math.min(
-        most,
-        parts.reduce((s, w, i) => s + w / 2 ** (most === 6 ? Math.max(0, i - 1) : i), 0),
-      );
-    }
-    return sum;
+    return combineEvidence(new Map([...this.found].map(([kind, reason]) => [kind, reason.weight] as const))).sum;
   }
   reasons(): readonly Reason[] {
     return [...this.found.values()]

@@ -52,6 +52,7 @@ export const verbs = [
   "draftWithdrawn",
   "handsFreeSet",
   "handsFreeOff",
+  "weightsLearnt",
 ] as const;
 export type Verb = (typeof verbs)[number];
 
@@ -108,6 +109,7 @@ export const verbWords = {
   draftWithdrawn: "withdrew it",
   handsFreeSet: "switched hands-free filing of {documentType} in {queue} {state}, asking {asked}",
   handsFreeOff: "switched hands-free filing of {documentType} in {queue} off by itself: at least {bound} right was all that could be said",
+  weightsLearnt: "set what evidence weighs anew from {papers} papers: version {version}",
   queueChanged: "changed how {label} takes papers in",
 } as const satisfies Record<Verb, string>;
 

@@ -5,7 +5,6 @@ import { startingTolerance } from "#core/comparing/tolerance.ts";
 import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
 import type { ArrivalId } from "#core/shared/brand.ts";
 import { db } from "../db/connect.ts";
-import { makePaper } from "../db/test-papers.ts";
 import { makeTestDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
 import { fileAway } from "../documents/file-away.ts";
 import type { Actor } from "../people/load-actor.ts";

@@ -1,6 +1,5 @@
 import { eq, sql } from "drizzle-orm";
 import { openStates } from "#core/arrivals/journey.ts";
-import { startingWeights } from "#core/matching/match-weights.ts";
 import { type Place, type Probe, probePaper } from "#core/matching/probe-paper.ts";
 import { type MatchPaper, type Suggested, suggestRecords } from "#core/matching/suggest-records.ts";
 import { nameOf } from "#core/records/record-references.ts";
@@ -21,6 +20,7 @@ import { loadLabelFormats } from "../settings/load-settings.ts";
 import { loadCandidates } from "./load-candidates.ts";
 import { loadOurselves, type Ourself } from "./load-ourselves.ts";
 import { loadPaper, type LoadedPaper } from "./load-paper.ts";
+import { loadWeights } from "./weights.ts";
 import { loadPlaces } from "./learnt-places.ts";
 import { arrivalReading } from "./tables.ts";
 import { loadTypeModel } from "./type-model.ts";
@@ -49,7 +49,7 @@ export async function suggestFor(arrivalId: string): Promise<void> {
     senderId: found.suggested.senderId,
     senderKey: found.senderKey,
     probes: keptProbes(found.probes),
-    weightsVersion: startingWeights.version,
+    weightsVersion: found.weightsVersion,
     madeAt: now(),
   };
   await db()
@@ -66,16 +66,19 @@ export interface Found {
   readonly senderKey: string | null;
   readonly probes: readonly Probe[];
   readonly rows: PaperRows;
+  /** With which version of the weights. */
+  readonly weightsVersion: number;
 }
 
 /** The same without keeping it. */
 export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
   const { arrival: row, pages } = paper;
-  const [ourselves, types, model, formats] = await Promise.all([
+  const [ourselves, types, model, formats, weights] = await Promise.all([
     loadOurselves(tx),
     loadDocumentTypes(tx),
     loadTypeModel(),
     loadLabelFormats(),
+    loadWeights(),
   ]);
   const receivedOn = row.receivedAt.toISOString().slice(0, 10);
   const probes = probePaper(pages, { fileName: row.fileName, subject: paper.subject, sender: row.sender }).filter(
@@ -116,7 +119,7 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
       saidId: row.recordId,
       codes,
     };
-    return suggestRecords(asked, candidates.records, candidates.hits, startingWeights);
+    return suggestRecords(asked, candidates.records, candidates.hits, weights);
   };
   const judged = (isOurs: boolean | null): readonly JudgedType[] =>
     row.documentType !== null
@@ -141,7 +144,7 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
   const read = checkLines(again, rows, pages);
   const kinds = judged(first.senderId === null ? sentByUs(pages, ourselves) : false);
   const suggested = match(read, kinds, await findDoubles(tx, read, kinds, first.senderId));
-  return { ...onKeptPages({ read, types: kinds, suggested, rows }, pages), senderKey, probes };
+  return { ...onKeptPages({ read, types: kinds, suggested, rows }, pages), senderKey, probes, weightsVersion: weights.version };
 }
 
 /** Types of papers that are booked once for each number. */

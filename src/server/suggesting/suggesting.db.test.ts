@@ -16,6 +16,7 @@ import { relearn } from "./relearn.ts";
 import { pointOut } from "./point-out.ts";
 import { suggestFor } from "./suggest-for.ts";
 import { forgetTypeModel } from "./type-model.ts";
+import { changeWeights, loadWeightsAnswer } from "./weights.ts";
 
 let world: Awaited<ReturnType<typeof makeTestDatabase>>;
 let admin: Actor;
@@ -289,5 +290,62 @@ describe("What was learnt", () => {
     for (const answer of [await listLearnt(clerk, ""), await exportLearnt(clerk), await forgetLearnt(clerk, "account:1")])
       expect(answer).toMatchObject({ ok: false, refusal: { code: "not-allowed" } });
     expect(await loadLearnt(admin, "account:1 or 1=1")).toMatchObject({ ok: false, refusal: { code: "not-found" } });
+  });
+});
+
+describe("what evidence weighs", () => {
+  test("is learnt from what people filed, versioned, can be inspected and taken back", async () => {
+    const start = must(await loadWeightsAnswer(admin));
+    expect(start).toMatchObject({ version: 1, versions: [] });
+    expect(start.weights.find((w) => w.kind === "orderNamed")).toMatchObject({ words: "order number", starting: 6.5, now: 6.5 });
+    expect(await changeWeights(admin, { act: "learn" })).toMatchObject({ ok: false, refusal: { code: "not-sure" } });
+    // Sixty papers of twelve senders that people filed to the record whose total fits, whatever name was on the paper.
+    const first = await order("PO-7001");
+    const second = await order("PO-7002");
+    const reason = (kind: string, weight: number) => ({
+      kind,
+      about: "",
+      text: "",
+      page: null,
+      box: null,
+      where: "record",
+      against: false,
+      weight,
+    });
+    const suggestions = JSON.stringify([
+      { recordId: first, certainty: 0.5, reasons: [reason("senderName", 2)], clashes: [] },
+      { recordId: second, certainty: 0.4, reasons: [reason("totalFits", 2.8)], clashes: [] },
+    ]);
+    const some = await takeText(admin, "some.txt", "some text");
+    await db()
+      .execute(sql`with made as (insert into arrival (id, state, file_name, sha256, size_bytes, queue, source, received_at, received_by)
+        select gen_random_uuid(), 'reading', 'weights', (select sha256 from arrival where id = ${some}::uuid), 1, 'payables', 'drop', now(), ${admin.id} from generate_series(1, 60) returning id, number)
+      insert into arrival_reading (arrival_id, suggestions, sender_key, weights_version, made_at) select id, ${suggestions}::jsonb, 'domain:s' || (number % 12), 1, now() from made`);
+    await db()
+      .execute(sql`with papers as (insert into document (code, company, document_type, title, properties, confidential, acl_id, filed_at, filed_by, changed_at)
+        select 'AC-W' || n, 'MF', 'letter', 'w' || n, '{}', false, (select acl_id from document limit 1), now(), ${admin.id}, now() from generate_series(1, 60) n returning id),
+      clips as (insert into clip (document_id, record_id, position, made_at, made_by) select id, ${second}, 0, now(), ${admin.id} from papers)
+      update arrival a set state = 'filed', document_id = p.id from (select id, row_number() over (order by id) as n from papers) p, (select id, row_number() over (order by number) as n from arrival where file_name = 'weights') w
+      where w.n = p.n and a.id = w.id`);
+    const learnt = must(await changeWeights(admin, { act: "learn" }));
+    expect(learnt).toMatchObject({ version: 2, isTaken: true });
+    expect(learnt.papers).toBeGreaterThanOrEqual(60);
+    const now = must(await loadWeightsAnswer(admin));
+    expect(now.version).toBe(2);
+    expect(now.weights.find((w) => w.kind === "totalFits")?.now).toBeGreaterThan(2.8);
+    expect(now.versions[0]?.after).toBeLessThan(now.versions[0]?.before ?? 0);
+    const id = await takeText(admin, "then.txt", lines("77-9901", "PO-7001"));
+    await suggestFor(id);
+    const kept = await db().execute<{ weights_version: number }>(
+      sql`select weights_version from arrival_reading where arrival_id = ${id}::uuid`,
+    );
+    expect(kept.rows[0]?.weights_version).toBe(2);
+    must(await changeWeights(admin, { act: "use", version: 0 }));
+    expect(must(await loadWeightsAnswer(admin)).version).toBe(1);
+    must(await changeWeights(admin, { act: "use", version: 2 }));
+    expect(await changeWeights(admin, { act: "use", version: 9 })).toMatchObject({ ok: false, refusal: { code: "not-found" } });
+    const clerk = await actorByMail("tam.corrigall@merrowick.example");
+    expect(await loadWeightsAnswer(clerk)).toMatchObject({ ok: false, refusal: { code: "not-allowed" } });
+    expect(await changeWeights(clerk, { act: "learn" })).toMatchObject({ ok: false, refusal: { code: "not-allowed" } });
   });
 });

@@ -58,6 +58,18 @@ export const fieldPlace = pgTable(
   (t) => [index("field_place_sender").on(t.senderKey, t.id.desc()), uniqueIndex("field_place_once").on(t.arrivalId, t.field, t.value)],
 );
 
+/** How much each kind of evidence weighs, as learnt. */
+export const matchWeights = pgTable("match_weights", {
+  version: integer("version").primaryKey(),
+  weights: jsonb("weights").notNull(),
+  papers: integer("papers").notNull(),
+  before: real("before").notNull(),
+  after: real("after").notNull(),
+  isUsed: boolean("is_used").notNull(),
+  madeAt: instant("made_at").notNull(),
+  madeBy: text("made_by").notNull(),
+});
+
 /** Senders whose layouts an administrator had forgotten. */
 export const forgottenSender = pgTable("forgotten_sender", {
   senderKey: text("sender_key").primaryKey(),

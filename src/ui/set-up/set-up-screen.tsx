@@ -17,6 +17,7 @@ import { LabelFormats } from "./label-formats.tsx";
 import { QueueIntake } from "./queue-intake.tsx";
 import { HandsFreeSettings } from "../hands-free/hands-free-settings.tsx";
 import { ToleranceSettings } from "./tolerance.tsx";
+import { Weights } from "./weights.tsx";
 import { MailIn } from "./mail-in.tsx";
 import { WatchedFolders } from "./watched-folders.tsx";
 
@@ -47,6 +48,7 @@ export function SetUpScreen() {
         <LabelFormats />
         <JunkSenders />
         <LearntSenders />
+        <Weights />
         <HandsFreeSettings />
         <OurNumbers />
         <ToleranceSettings />

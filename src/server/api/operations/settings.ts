@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { weightsWishSchema } from "../../suggesting/weights.ts";
 import { handsFreeChangeSchema, undoDaySchema } from "../../hands-free/manage.ts";
 import { toleranceSchema } from "#core/comparing/tolerance.ts";
 import { limitsSchema } from "#core/arrivals/limits.ts";
@@ -38,6 +39,19 @@ export const settingsOperations = define({
     answers: "the tolerance",
   },
   putTolerance: { method: "PUT", path: "/settings/tolerance", summary: "Set it", body: toleranceSchema, answers: "the tolerance" },
+  weights: {
+    method: "GET",
+    path: "/settings/weights",
+    summary: "How much each kind of evidence weighs when records are proposed, and what it was learnt from",
+    answers: "{version, weights, versions}",
+  },
+  changeWeights: {
+    method: "POST",
+    path: "/settings/weights",
+    summary: "Learn them anew from what people decided, or take an earlier version (0: the starting ones)",
+    body: weightsWishSchema,
+    answers: "{version, isTaken, papers}",
+  },
   handsFree: {
     method: "GET",
     path: "/hands-free",

@@ -1,0 +1,5 @@
+import { door } from "#server/api/door.ts";
+import { changeWeights, loadWeightsAnswer } from "#server/suggesting/weights.ts";
+
+export const GET = door("weights", ({ actor }) => loadWeightsAnswer(actor));
+export const POST = door("changeWeights", ({ actor, body }) => changeWeights(actor, body));
