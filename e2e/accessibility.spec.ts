@@ -37,6 +37,7 @@ const views = [
   ["Empty bench", "/bench"],
   ["Bench", "/bench?documents=AC-000477"],
   ["Register", "/arrivals/register"],
+  ["Filed hands-free", "/arrivals/hands-free"],
   ["Records", "/records"],
   ["A record type", "/records/freightBooking"],
   ["A record", "/records/freightBooking/B-20418?company=MF&scope=chain"],
@@ -72,6 +73,19 @@ for (const theme of ["light", "dark"] as const) {
     await page.keyboard.press("Enter");
     await expect(page.locator(".will-be")).toContainText("Suppliers");
     expect(await findings(page), "The filing sheet").toEqual([]);
+    await page.goto("/arrivals?q=October");
+    await expect(page.getByText("2 missing")).toBeVisible();
+    await page.keyboard.press("c");
+    await expect(page.getByRole("region", { name: "Lines beside each other" })).toBeVisible();
+    expect(await findings(page), "A statement beside the invoices").toEqual([]);
+    await page.goto("/arrivals?q=INV20923");
+    await expect(page.getByText("more than ordered")).toBeVisible();
+    await page.keyboard.press("c");
+    await expect(page.getByRole("region", { name: "Lines beside each other" })).toBeVisible();
+    expect(await findings(page), "An invoice beside its order").toEqual([]);
+    await page.keyboard.press("n");
+    await expect(page.getByRole("heading", { name: "New record" })).toBeVisible();
+    expect(await findings(page), "A record made from a paper").toEqual([]);
     await page.keyboard.press("Control+k");
     await expect(page.getByRole("dialog")).toBeVisible();
     await page.keyboard.type("orrin");

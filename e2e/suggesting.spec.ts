@@ -1,4 +1,5 @@
 import { makeWorld } from "#scenario/world.ts";
+import { invoiceOf } from "./support/invoices.ts";
 import { pdfFile } from "./support/papers.ts";
 import { api, expect, readArrival, signIn, test } from "./support/world.ts";
 
@@ -7,25 +8,8 @@ const run = Date.now().toString(36);
 const world = makeWorld();
 /** Orders of suppliers, none of which other journeys or the waiting papers touch. */
 const orders = world.of("MF", "purchaseOrder").slice(120, 175);
-const supplierOf = (order: (typeof orders)[number]) => world.get("MF", "supplierAccount", order.above?.key ?? "");
-
-/** An invoice as a supplier of the demo world writes it. */
-function invoice(order: (typeof orders)[number], number: string, over: { readonly iban?: string; readonly more?: readonly string[] } = {}) {
-  const supplier = supplierOf(order);
-  return [
-    supplier.title,
-    supplier.fields["email"] ?? "",
-    "INVOICE",
-    ...(over.more ?? [`Invoice No. ${number}`]),
-    "Invoice date: 19 November 2026",
-    "Merrowick Ferries Ltd",
-    `Your order: ${order.key}`,
-    `Net ${order.fields["net"] ?? ""}`,
-    `VAT 20 % ${order.fields["tax"] ?? ""}`,
-    `Total GBP ${order.fields["total"] ?? ""}`,
-    `IBAN ${over.iban ?? supplier.fields["iban"] ?? ""}`,
-  ];
-}
+const invoice = (order: (typeof orders)[number], number: string, over: Parameters<typeof invoiceOf>[3] = {}) =>
+  invoiceOf(world, order, number, over);
 
 test("forty arrivals in a row are filed with one key each, to the records that the program found", async ({ page, request }) => {
   test.setTimeout(300_000);

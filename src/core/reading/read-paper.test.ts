@@ -240,3 +240,26 @@ describe("A sender's own layout", () => {
     expect(placeOfValue([page], "documentNumber", "4711-2", { page: 1, box: [10, 700, 40, 14] })).toBeNull();
   });
 });
+
+describe("a number whose label the scan lost", () => {
+  const rows = [
+    [60, 60, "Halven Radio and Radar"],
+    [60, 100, "Merrowick Ferries Ltd"],
+    [465, 100, "76849"],
+    [60, 112, "Harbour House, Port Halven"],
+    [347, 114, "Rechnungsdatum:"],
+    [465, 114, "18.10.2026"],
+    [347, 128, "Kd.-Nr.:"],
+    [465, 128, "40844"],
+    [60, 160, "Lieferschein"],
+  ] as const;
+  const numberOf = (page: ReturnType<typeof pageOf>) => readPaper([page], context).readings.find((r) => r.field === "documentNumber");
+  test("is the one that stands alone in the column of the other facts", () => {
+    expect(numberOf(pageOf(rows, { fromPicture: true }))).toMatchObject({ value: "76849", label: null });
+    expect(numberOf(pageOf(rows, { fromPicture: true }))?.certainty).toBeLessThan(0.95);
+  });
+  test("is not looked for on a page that has its own words, nor outside the column", () => {
+    expect(numberOf(pageOf(rows))).toBeUndefined();
+    expect(numberOf(pageOf([...rows.filter((r) => r[2] !== "76849"), [250, 100, "76849"]], { fromPicture: true }))).toBeUndefined();
+  });
+});

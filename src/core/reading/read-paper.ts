@@ -5,6 +5,7 @@ import { type KnownLabels, type Label, labelsOf } from "./label-of.ts";
 import { foldLabel, type LabelMeaning } from "./labels.ts";
 import { hintsFor, type LayoutHint, type SeenPlace } from "./learn-layout.ts";
 import type { ReadPage } from "./page-lines.ts";
+import { orphanNumbers } from "./orphan-number.ts";
 import { settleDays } from "./settle-days.ts";
 import type { PaperReadings, Reading, ReadingDoubt, ReadingField } from "./reading.ts";
 import { habitsOf, kindOfField, shapeOfValue, type Spot, spotValues } from "./spot-values.ts";
@@ -92,7 +93,8 @@ export function readPaper(all: readonly ReadPage[], context: PaperContext): Pape
     readings.push(...choose(field, candidates, pages, most));
   };
   // A number is what its paper says it is; a reference that another label claims more surely is not the paper's own.
-  const numbers = byField.get("documentNumber") ?? [];
+  const labelled = byField.get("documentNumber") ?? [];
+  const numbers = labelled.some((c) => c.logit > 0) ? labelled : [...labelled, ...orphanNumbers(spots)];
   put("documentNumber", numbers);
   const number = readings.find((r) => r.field === "documentNumber");
   const isNumber = (c: Candidate): boolean =>

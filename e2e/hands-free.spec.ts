@@ -1,0 +1,108 @@
+import { makeWorld } from "#scenario/world.ts";
+import { invoiceOf } from "./support/invoices.ts";
+import { pdfFile } from "./support/papers.ts";
+import { api, expect, readArrival, signIn, test } from "./support/world.ts";
+
+const run = Date.now().toString(36);
+const world = makeWorld();
+/** Received orders that no other journey or paper touches. */
+const orders = world
+  .of("MF", "purchaseOrder")
+  .slice(60, 118)
+  .filter(
+    (o) =>
+      o.status === "received" &&
+      o.above?.key !== "S-2010" &&
+      !world.of("MF", "supplierInvoice").some((i) => i.fields["orderNumber"] === o.key),
+  );
+const others = world.of("MF", "purchaseOrder").slice(100, 118);
+
+test.afterEach(async ({ request }) => {
+  await api(request).put("/hands-free", { queue: "payables", documentType: "supplierInvoice", isOn: false, asked: 0.9, heldBack: 0.05 });
+});
+
+test("hands-free filing is switched on, files, holds a sample back, is taken back by the day, and switches itself off", async ({
+  page,
+  request,
+}) => {
+  test.setTimeout(240_000);
+  const call = api(request);
+  await signIn(page, "administrator", "/set-up");
+  const row = page.getByRole("row", { name: /Payables Supplier invoice/ });
+  await row.getByRole("button", { name: "Set …" }).click();
+  const dialog = page.getByRole("dialog");
+  // More than is borne out is refused beforehand.
+  await dialog.getByLabel("At least right").fill("99.9");
+  await expect(dialog.getByRole("button", { name: "Switch on" })).toBeDisabled();
+  await dialog.getByLabel("At least right").fill("88");
+  await dialog.getByLabel("Held back").fill("50");
+  await dialog.getByRole("button", { name: "Switch on" }).click();
+  await expect(row.getByText(/on, 88.0 % asked/)).toBeVisible();
+  // Half of what is sure is held back, by lot: papers come until there is enough of both.
+  const filed: string[] = [];
+  const held: { id: string; order: string }[] = [];
+  for (const [i, order] of orders.entries()) {
+    if (filed.length >= 2 && held.length >= 3) break;
+    const file = await pdfFile(`hands${run} ${i}.pdf`, invoiceOf(world, order, `H-${run}-${i}`));
+    const { id } = (await (await call.upload(file, { queue: "payables" })).json()) as { id: string };
+    await readArrival(request, id).catch(() => ({}));
+    let now: { state: string; isHeldBack: boolean } = { state: "", isHeldBack: false };
+    await expect
+      .poll(
+        async () => {
+          now = await (await call.get(`/arrivals/${id}`)).json();
+          return now.state === "filed" || now.isHeldBack;
+        },
+        { timeout: 30_000 },
+      )
+      .toBe(true);
+    if (now.isHeldBack) held.push({ id, order: order.key });
+    else filed.push(id);
+  }
+  expect(filed.length).toBeGreaterThanOrEqual(2);
+  expect(held.length).toBeGreaterThanOrEqual(3);
+  // Listed by day, and taken back in one go.
+  await page.goto("/arrivals/hands-free");
+  await expect(page.getByRole("row", { name: new RegExp(`H-${run}`) })).toHaveCount(filed.length);
+  await page.getByRole("button", { name: /Take all \d+ back/ }).click();
+  await page.getByRole("dialog").getByRole("button", { name: "Take back" }).click();
+  await expect(page.getByText(/papers? back in Arrivals/)).toBeVisible();
+  await expect(page.getByRole("row", { name: new RegExp(`H-${run}`) }).getByText("taken back")).toHaveCount(filed.length);
+  for (const id of filed) expect((await (await call.get(`/arrivals/${id}`)).json()).state).toBe("ready");
+  // Of the sample a person decides without being told; afterwards they are.
+  const [right, ...rest] = held;
+  await page.goto(`/arrivals?at=${right?.id}&q=hands${run}`);
+  await expect(page.getByText("Held back for checking.")).toBeVisible();
+  await expect(page.locator("[data-arrival]", { hasText: "for checking" }).first()).toBeVisible();
+  await expect(page.getByLabel("Reasons")).toHaveCount(0);
+  await page.keyboard.press("/");
+  await page.keyboard.type(right?.order ?? "");
+  await page.keyboard.press("Enter");
+  await page.getByLabel("Document type").selectOption({ label: "Supplier invoice" });
+  await page.getByLabel("Number", { exact: true }).fill("as it stands there");
+  await page.getByRole("button", { name: /File, next/ }).click();
+  await expect(page.getByText("The program had decided otherwise: another number.")).toBeVisible();
+  // People decide otherwise again and again: it is not good enough any more.
+  const state = async (): Promise<boolean> =>
+    ((await (await call.get("/hands-free")).json()) as { items: { queue: string; documentType: string; isOn: boolean }[] }).items.find(
+      (h) => h.queue === "payables" && h.documentType === "supplierInvoice",
+    )?.isOn ?? false;
+  for (const [i, { id }] of rest.entries()) {
+    if (!(await state())) break;
+    const other = others[i];
+    await call.post(`/arrivals/${id}/file`, {
+      documentType: "supplierInvoice",
+      clips: [{ company: "MF", type: "purchaseOrder", key: other?.key }],
+      properties: { documentNumber: `other ${run} ${i}` },
+    });
+    await expect.poll(async () => (await (await call.get(`/arrivals/${id}`)).json()).state).toBe("filed");
+  }
+  await expect.poll(state, { timeout: 30_000 }).toBe(false);
+  await page.goto("/desk");
+  await expect(page.getByText(/Hands-free filing of supplier invoices in Payables has switched itself off/)).toBeVisible();
+  await page.getByRole("link", { name: "Look at it in Set-up" }).click();
+  await expect(row.getByText(/switched itself off/)).toBeVisible();
+  await row.getByRole("button", { name: "Set …" }).click();
+  await page.getByRole("dialog").getByRole("button", { name: "Leave it off" }).click();
+  await expect(row.getByText(/^off/)).toBeVisible();
+});
