@@ -109,6 +109,7 @@ test("a refused record says why by its field, is put right and sent again", asyn
   await page.goto(`/arrivals?at=${again.id}&q=draft${run}`);
   await expect(page.locator(".clip-card.is-main", { hasText: again.order.key })).toBeVisible();
   await page.keyboard.press("n");
+  await page.getByLabel("Number *").fill(`D ${run} 2`);
   await page.getByRole("button", { name: /Make and send/ }).click();
   await page.getByRole("link", { name: "It is on its way to the business system." }).click();
   await expect(page.getByText("Refused by the business system")).toBeVisible();

@@ -20,6 +20,8 @@ export const manySchema = z.object({
 });
 export type ManyWish = z.infer<typeof manySchema>;
 
+const filedSchema = z.looseObject({ code: z.string() });
+
 const acts: Readonly<Record<ManyWish["action"], (actor: Actor, id: ArrivalId, wish: ManyWish) => Promise<Result<unknown>>>> = {
   setAside: (actor, id, wish) => setAside(actor, id, wish.reason, wish.junk),
   restore: (actor, id, wish) => restore(actor, id, wish.reason),
@@ -34,14 +36,19 @@ const acts: Readonly<Record<ManyWish["action"], (actor: Actor, id: ArrivalId, wi
 export async function changeMany(
   actor: Actor,
   wish: ManyWish,
-): Promise<{ done: number; failures: readonly { what: string; why: string }[] }> {
+): Promise<{ done: number; filed: readonly string[]; failures: readonly { what: string; why: string }[] }> {
   const failures: { what: string; why: string }[] = [];
+  const filed: string[] = [];
   let done = 0;
   for (const text of new Set(wish.ids)) {
     const id = parseArrivalId(text);
     const result = id ? await acts[wish.action](actor, id, wish) : null;
-    if (result?.ok) done++;
-    else
+    if (result?.ok) {
+      done++;
+      // What was filed can be taken back by its code.
+      const made = filedSchema.safeParse(result.value);
+      if (wish.action === "fileSure" && made.success) filed.push(made.data.code);
+    } else
       failures.push({
         what: text,
         why: result
@@ -51,5 +58,5 @@ export async function changeMany(
           : presentations["not-found"].title,
       });
   }
-  return { done, failures };
+  return { done, filed, failures };
 }

@@ -1,5 +1,6 @@
 import { type SQL, sql } from "drizzle-orm";
 import { arrivalStates, type ArrivalState, openStates } from "#core/arrivals/journey.ts";
+import { SURE_FROM } from "#core/matching/suggest-records.ts";
 import type { ProposedCut } from "#core/bench/propose-cuts.ts";
 import type { DecidingWord } from "#core/reading/judge-type.ts";
 import type { PageCode } from "#core/codes/page-code.ts";
@@ -76,6 +77,8 @@ export interface ArrivalWish {
   readonly problem?: boolean | undefined;
   /** Those that were handed to the person. */
   readonly mine?: boolean | undefined;
+  /** Those whose record the program is sure of, of records that the person may see. */
+  readonly sure?: boolean | undefined;
   readonly sender?: string | undefined;
   /** `type:key` of the record they are tied to. */
   readonly record?: string | undefined;
@@ -207,6 +210,10 @@ async function arrivalWhere(actor: Actor, wish: ArrivalWish): Promise<SQL> {
   if (wish.kind) parts.push(sql`content.kind = ${wish.kind}`);
   if (wish.mine) parts.push(sql`arrival.handed_to = ${actor.id}`);
   if (wish.sender) parts.push(sql`lower(coalesce(arrival.sender, '')) = ${wish.sender.toLowerCase()}`);
+  if (wish.sure)
+    parts.push(sql`exists (select from arrival_reading f join record r on r.id = (f.suggestions -> 0 ->> 'recordId')::bigint
+      where f.arrival_id = arrival.id and (f.suggestions -> 0 ->> 'certainty')::float8 >= ${SURE_FROM} and f.suggestions -> 0 -> 'clashes' = '[]' and ${recordFilter(actor, "see", sql`r`)})
+      and not exists (select from hands_free_paper h where h.arrival_id = arrival.id and h.how = 'sample' and h.state = 'waiting')`);
   if (wish.problem) parts.push(sql`arrival.problem is not null`);
   if (wish.record) {
     const cut = wish.record.indexOf(":");

@@ -195,8 +195,7 @@ export function ArrivalsScreen() {
           <Where title="Arrivals">
             <Dropdown>
               <Dropdown.Toggle variant="quiet" className="chip border-0">
-                {queue?.label ?? "All queues"} · {total}{" "}
-                {filter.show === "all" ? "waiting" : filter.show === "ready" ? "ready" : "with a problem"}
+                {queue?.label ?? "All queues"} · {total} {showWords[filter.show]}
               </Dropdown.Toggle>
               <Dropdown.Menu>
                 <Dropdown.Item active={!filter.queue} onClick={() => void setFilter({ queue: null, at: null })}>
@@ -262,6 +261,14 @@ export function ArrivalsScreen() {
                   onChange={(e) => void setFilter({ q: e.target.value || null, at: null }, { throttleMs: 250 })}
                 />
               </div>
+              {filter.show === "sure" && chosen.length === 0 && items.length > 0 && me.may.file ? (
+                <div className="bar chosen-bar">
+                  <span className="text-2 me-auto">Look at them, then file them in one go.</span>
+                  <Button size="sm" variant="plain" onClick={() => setTicked(new Set(items.filter(isSure).map((a) => a.id)))}>
+                    Choose all {items.filter(isSure).length}
+                  </Button>
+                </div>
+              ) : null}
               {chosen.length > 0 ? (
                 <ChosenBar
                   count={chosen.length}
@@ -486,6 +493,14 @@ export function ArrivalsScreen() {
     </DropArea>
   );
 }
+
+/** What is shown, behind the count of it. */
+const showWords: Readonly<Record<(typeof shows)[number], string>> = {
+  all: "waiting",
+  ready: "ready",
+  sure: "sure",
+  problem: "with a problem",
+};
 
 /** Whether the program is sure where a paper belongs. */
 const isSure = (a: ArrivalAnswer): boolean => a.suggestions[0]?.verdict === "sure";

@@ -14,11 +14,14 @@ import { LookUp, type LookUpHandle } from "../records/look-up.tsx";
 export type Chosen = Pick<
   RecordAnswer,
   "company" | "type" | "key" | "title" | "status" | "date" | "amount" | "currency" | "fields" | "above"
->;
+> &
+  Partial<Pick<RecordAnswer, "chain">>;
 /** Names one record. */
 export type Named = Pick<LookupHit, "company" | "type" | "key">;
 export const sameRecord = (a: Named, b: Named): boolean => a.company === b.company && a.type === b.type && a.key === b.key;
 
+/** Records along the chain that are offered with the main one. */
+const ALONG_SHOWN = 6;
 /** Reasons shown at first: the strongest. */
 const REASONS_SHOWN = 5;
 
@@ -70,6 +73,10 @@ export function ClipTo({
   const account = records.find((r) => recordType(r.type)?.kind === "standing") ?? null;
   const main = records[0];
   const above = main?.above && !records.some((r) => r.type === main.above?.type) ? main.above : null;
+  // What is suggested anyway is not offered twice.
+  const along = (main?.chain ?? [])
+    .filter((r) => !records.some((o) => sameRecord(o, r)) && !(main && sameRecord(main, r)) && !suggestions.some((s) => sameRecord(s, r)))
+    .slice(0, ALONG_SHOWN);
   const others = suggestions.filter((s) => !records.some((r) => sameRecord(r, s)));
   return (
     <section>
@@ -124,6 +131,15 @@ export function ClipTo({
           </span>
           <span className="text-2">add</span>
         </button>
+      ) : null}
+      {along.length > 0 ? (
+        <div className="along" role="group" aria-label={`Along the chain of ${main?.key ?? ""}`}>
+          {along.map((r) => (
+            <button key={`${r.type}${r.key}`} type="button" className="chip border-0" title={r.title} onClick={() => onAdd(r)}>
+              <PlusLg size={11} aria-hidden="true" /> {recordType(r.type)?.short ?? r.type} <span className="mono">{r.key}</span>
+            </button>
+          ))}
+        </div>
       ) : null}
       {others.length > 0 ? (
         <ul className="suggestions" aria-label={records.length > 0 ? "Other suggestions" : "Suggestions"}>

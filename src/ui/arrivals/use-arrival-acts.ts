@@ -7,6 +7,8 @@ import type { HandOverWish } from "./hand-over-dialog.tsx";
 
 interface Changed {
   readonly done: number;
+  /** Codes of what was filed. */
+  readonly filed?: readonly string[];
   readonly failures: readonly { readonly what: string; readonly why: string }[];
 }
 interface Wish {
@@ -24,10 +26,11 @@ const AT_ONCE = 500;
 
 /** The same change to any number of arrivals, some hundred at a time; what could not be done is listed. */
 async function changeMany(input: Wish): Promise<Changed> {
-  const sum = { done: 0, failures: [] as Changed["failures"][number][] };
+  const sum = { done: 0, filed: [] as string[], failures: [] as Changed["failures"][number][] };
   for (let at = 0; at < input.ids.length; at += AT_ONCE) {
     const part = await apiSend<Changed>("POST", "/arrivals/bulk", { ...input, ids: input.ids.slice(at, at + AT_ONCE) });
     sum.done += part.done;
+    sum.filed.push(...(part.filed ?? []));
     sum.failures.push(...part.failures);
   }
   return sum;
@@ -52,6 +55,12 @@ export function useArrivalActs({
     answer.failures.length > 0
       ? notices.wrong(new Error(`${answer.failures.length} were not ${what}: ${answer.failures[0]?.why}`))
       : done();
+  const takeBack = async (codes: readonly string[]): Promise<void> => {
+    let failed: unknown = null;
+    for (const code of codes) await apiSend("POST", `/documents/${code}/unfile`).catch((error: unknown) => (failed = error));
+    if (failed !== null) notices.wrong(failed);
+    refresh();
+  };
   return {
     setAside: (ids: readonly string[], reason: string, junk: boolean): void => {
       goOnFrom(ids);
@@ -69,7 +78,7 @@ export function useArrivalActs({
         },
       );
     },
-    /** Files those of them that the program is sure of; undone from each one's document. */
+    /** Files those of them that the program is sure of; taken back in one go for as long as that is offered, and then from each one's document. */
     fileSure: (ids: readonly string[]): void => {
       goOnFrom(ids);
       bulk.mutate(
@@ -79,6 +88,7 @@ export function useArrivalActs({
             if (answer.done > 0)
               notices.done(`${countText(answer.done, "paper")} filed`, {
                 more: "Each is on its record; Find lists them under added by you.",
+                undo: () => void takeBack(answer.filed ?? []),
               });
             if (answer.failures.length > 0)
               notices.wrong(new Error(`${countText(answer.failures.length, "paper")} left to you: ${answer.failures[0]?.why}`));

@@ -11,7 +11,10 @@ const PAGE = 100;
 /** The list looks for new arrivals this often, ms. */
 const LOOK_MS = 5000;
 /** States asked for by what is to be shown. */
-const STATES = { all: openStates.join(","), ready: "ready", problem: "failed" } as const satisfies Record<(typeof shows)[number], string>;
+const STATES = { all: openStates.join(","), ready: "ready", sure: "ready", problem: "failed" } as const satisfies Record<
+  (typeof shows)[number],
+  string
+>;
 
 interface ArrivalPage {
   readonly items: readonly ArrivalAnswer[];
@@ -36,7 +39,17 @@ export function useWaiting(filter: WaitingFilter, company: string | undefined) {
   const { queue, source, mine, q } = filter;
   // Under headings they stand in the order of these.
   const sort = { none: filter.sort, sender: "sender", source: "source", day: filter.sort === "oldest" ? "oldest" : "newest" }[filter.group];
-  const wish = { queue, source, company, sort, mine, q, state: STATES[filter.show], limit: PAGE };
+  const wish = {
+    queue,
+    source,
+    company,
+    sort,
+    mine,
+    q,
+    state: STATES[filter.show],
+    ...(filter.show === "sure" ? { sure: 1 } : {}),
+    limit: PAGE,
+  };
   const listKey = ["arrivals", wish] as const;
   const list = useInfiniteQuery({
     queryKey: listKey,

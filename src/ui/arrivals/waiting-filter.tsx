@@ -26,7 +26,7 @@ const groupShort: Readonly<Record<(typeof groupings)[number], string>> = {
   day: "By day",
 };
 /** Which of the waiting ones are shown. */
-export const shows = ["all", "ready", "problem"] as const;
+export const shows = ["all", "ready", "sure", "problem"] as const;
 
 interface WaitingWish {
   readonly sort: (typeof sorts)[number];
@@ -52,7 +52,9 @@ export function WaitingFilter({
         ? sortWords[filter.sort]
         : filter.show === "ready"
           ? "Only ready ones"
-          : "Only problems";
+          : filter.show === "sure"
+            ? "Only sure ones"
+            : "Only problems";
   return (
     <Dropdown>
       <Dropdown.Toggle variant="quiet" aria-label={`Sort and filter: ${shown}`}>
@@ -79,6 +81,9 @@ export function WaitingFilter({
         </Dropdown.Item>
         <Dropdown.Item active={filter.show === "ready"} onClick={() => onChange({ show: "ready" })}>
           Only ready ones
+        </Dropdown.Item>
+        <Dropdown.Item active={filter.show === "sure"} onClick={() => onChange({ show: "sure" })}>
+          Only those the program is sure of
         </Dropdown.Item>
         <Dropdown.Item active={filter.show === "problem"} onClick={() => onChange({ show: "problem" })}>
           Only problems

@@ -1,6 +1,5 @@
 "use client";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useRouter } from "next/navigation";
 import { useEffect, useState } from "react";
 import { Button, Modal } from "react-bootstrap";
 import { draftFields } from "#core/drafts/fill-draft.ts";
@@ -18,11 +17,20 @@ import { draftStateText, unansweredWords } from "./draft-words.ts";
 const LOOKS_MS = 2000;
 
 /** How a record that was made here stands with the business system, and what can be done about it. Nothing once it is entered. */
-export function DraftNote({ draft, onMoved }: { draft: DraftAnswer; onMoved: (draft: DraftAnswer) => void }) {
+export function DraftNote({
+  draft,
+  onMoved,
+  onWithdrawn,
+}: {
+  draft: DraftAnswer;
+  /** It stands otherwise by now. */
+  onMoved: (draft: DraftAnswer) => void;
+  /** Its paper waits again, as that arrival. */
+  onWithdrawn: (arrivalId: string | null) => void;
+}) {
   const { me, recordType } = useMe();
   const notices = useNotices();
   const client = useQueryClient();
-  const router = useRouter();
   const [mending, setMending] = useState(false);
   const { id, state } = draft;
   useEffect(() => {
@@ -51,7 +59,7 @@ export function DraftNote({ draft, onMoved }: { draft: DraftAnswer; onMoved: (dr
     onSuccess: ({ arrivalId }) => {
       void client.invalidateQueries();
       notices.done("Withdrawn", { more: "Its paper waits in Arrivals again." });
-      router.push(arrivalId ? `/arrivals?at=${arrivalId}` : "/arrivals");
+      onWithdrawn(arrivalId);
     },
     onError: notices.wrong,
   });

@@ -147,7 +147,9 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
           </Where>
           <RecordHead record={r} onTimeline={() => setTimeline(true)} />
           <FolderNote record={r} />
-          {r.draft ? <DraftNote draft={r.draft} onMoved={onDraftMoved} /> : null}
+          {r.draft ? (
+            <DraftNote draft={r.draft} onMoved={onDraftMoved} onWithdrawn={(id) => router.push(id ? `/arrivals?at=${id}` : "/arrivals")} />
+          ) : null}
           <div style={{ flex: 1, minHeight: 0 }}>
             <Columns name="record" grows={0} step={step} sides={{ 1: { start: 440, min: 300, max: 760 } }}>
               <section className="d-flex flex-column h-100" aria-label="Papers">

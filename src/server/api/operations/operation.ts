@@ -56,6 +56,8 @@ export const arrivalQuery = z.object({
   kind: short,
   problem: z.enum(["1"]).optional(),
   mine: z.enum(["1"]).optional(),
+  /** Those whose record the program is sure of. */
+  sure: z.enum(["1"]).optional(),
   sender: z.string().trim().max(300).optional(),
   record: z
     .string()

@@ -5,8 +5,15 @@ import { listArrivals } from "#server/arrivals/list-arrivals.ts";
 
 export const GET = door("arrivals", async ({ actor, query }) => {
   const offset = Number(query.cursor ?? 0);
-  const { state, problem: withProblem, mine, ...wish } = query;
-  const found = await listArrivals(actor, { ...wish, states: state, problem: withProblem === "1", mine: mine === "1", offset });
+  const { state, problem: withProblem, mine, sure, ...wish } = query;
+  const found = await listArrivals(actor, {
+    ...wish,
+    states: state,
+    problem: withProblem === "1",
+    mine: mine === "1",
+    sure: sure === "1",
+    offset,
+  });
   return ok(pageOf(found.items, found.total, offset));
 });
 

@@ -6,8 +6,8 @@ import { listArrivals } from "#server/arrivals/list-arrivals.ts";
 
 export const GET = door("register", async ({ actor, query, request }) => {
   const offset = Number(query.cursor ?? 0);
-  const { state, problem, mine, ...rest } = query;
-  const wish = { ...rest, states: state ?? arrivalStates, problem: problem === "1", mine: mine === "1", offset };
+  const { state, problem, mine, sure, ...rest } = query;
+  const wish = { ...rest, states: state ?? arrivalStates, problem: problem === "1", mine: mine === "1", sure: sure === "1", offset };
   if ((request.headers.get("accept") ?? "").includes("text/csv")) return registerCsv(actor, wish);
   const found = await listArrivals(actor, wish);
   return ok(pageOf(found.items, found.total, offset));
