@@ -195,7 +195,8 @@ describe("How it stands with the business system", () => {
         return { state: "sending" };
       },
     });
-    expect(screen.getByRole("status").textContent).toContain("The business system cannot be reached. It is kept and tried again at");
+    const said = screen.getByText("Waits for the business system").parentElement?.textContent;
+    expect(said).toContain("The business system cannot be reached. It is kept and tried again at");
     fireEvent.click(screen.getByRole("button", { name: "Try now" }));
     await waitFor(() => expect(sent).toEqual([{ fields: {} }]));
   });

@@ -50,10 +50,11 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   });
   const r = record.data;
   const client = useQueryClient();
-  const number = r?.key;
+  // Its draft is looked at last: where it got its number in between, that is what it is called.
+  const number = r?.draft?.record.key ?? r?.key;
   useEffect(() => {
     // It was a draft when it was linked to, and has its number by now.
-    if (r && number !== recordKey) router.replace(recordHref(r));
+    if (r && number !== undefined && number !== recordKey) router.replace(recordHref({ ...r, key: number }));
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only when it turns out to be called otherwise
   }, [number, recordKey]);
   const onDraftMoved = useCallback(
