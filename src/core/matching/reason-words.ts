@@ -1,5 +1,5 @@
 import type { EvidenceKind } from "./match-weights.ts";
-import type { Clash, Reason } from "./suggest-records.ts";
+import type { Clash, Reason } from "./match-types.ts";
 
 /** What each reason says on its chip; `{about}` is what of the record it is about. One table, so that nobody words them twice. */
 export const reasonWords = {

@@ -4,7 +4,8 @@ import { context, pageOf } from "../reading/test-page.ts";
 import { referencesOf } from "../records/record-references.ts";
 import { startingWeights } from "./match-weights.ts";
 import { probePaper } from "./probe-paper.ts";
-import { type MatchRecord, suggestRecords } from "./suggest-records.ts";
+import type { MatchRecord } from "./match-types.ts";
+import { suggestRecords } from "./suggest-records.ts";
 
 const label = fc.constantFrom("Invoice No.", "Your order", "Total", "Datum", "IBAN", "Bestellnummer", "Ref", "Net", "VAT 20 %", "Page", "");
 const value = fc.oneof(

@@ -7,7 +7,8 @@ import { startingWeights } from "./match-weights.ts";
 import { isNear, nearbyReferences } from "./near-references.ts";
 import { probePaper } from "./probe-paper.ts";
 import { verdictOf, wordsOfClash, wordsOfReason } from "./reason-words.ts";
-import { type MatchHit, type MatchPaper, type MatchRecord, suggestRecords, SURE_FROM } from "./suggest-records.ts";
+import type { MatchHit, MatchPaper, MatchRecord } from "./match-types.ts";
+import { suggestRecords, SURE_FROM } from "./suggest-records.ts";
 
 const blank = {
   status: "open",

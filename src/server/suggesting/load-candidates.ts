@@ -1,5 +1,5 @@
 import { sql } from "drizzle-orm";
-import type { MatchHit, MatchRecord } from "#core/matching/suggest-records.ts";
+import type { MatchHit, MatchRecord } from "#core/matching/match-types.ts";
 import type { Probe } from "#core/matching/probe-paper.ts";
 import { nearbyReferences } from "#core/matching/near-references.ts";
 import type { ReferenceKind } from "#core/records/record-references.ts";

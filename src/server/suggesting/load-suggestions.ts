@@ -1,7 +1,8 @@
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { verdictOf, wordsOfClash, wordsOfReason } from "#core/matching/reason-words.ts";
-import { type Suggestion, SURE_FROM } from "#core/matching/suggest-records.ts";
+import type { Suggestion } from "#core/matching/match-types.ts";
+import { SURE_FROM } from "#core/matching/suggest-records.ts";
 import type { JudgedType } from "#core/reading/judge-type.ts";
 import type { Reading, ReadingDoubt } from "#core/reading/reading.ts";
 import { documentFilter, recordFilter } from "../access/filters.ts";

@@ -1,7 +1,8 @@
 import { eq, sql } from "drizzle-orm";
 import { openStates } from "#core/arrivals/journey.ts";
 import { type Place, type Probe, probePaper } from "#core/matching/probe-paper.ts";
-import { type MatchPaper, type Suggested, suggestRecords } from "#core/matching/suggest-records.ts";
+import type { MatchPaper, Suggested } from "#core/matching/match-types.ts";
+import { suggestRecords } from "#core/matching/suggest-records.ts";
 import { nameOf } from "#core/records/record-references.ts";
 import { foldText } from "#core/shared/fold-text.ts";
 import { ownDomain } from "#core/reading/identifiers.ts";

@@ -4,7 +4,7 @@ import { allowsAnywhere } from "#core/access/grants.ts";
 import { type LearntCase, learnWeights, LEARNS_FROM } from "#core/matching/learn-weights.ts";
 import { type EvidenceKind, evidenceKinds, type MatchWeights, startingWeights } from "#core/matching/match-weights.ts";
 import { reasonWords } from "#core/matching/reason-words.ts";
-import type { Suggestion } from "#core/matching/suggest-records.ts";
+import type { Suggestion } from "#core/matching/match-types.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";

@@ -6,7 +6,7 @@ import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } f
 import { useCallback, useEffect, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { Button, Dropdown, Form } from "react-bootstrap";
-import { ArrowLeft, ClockHistory, Folder2Open, Grid, Inboxes, ListUl, Scissors, ThreeDots, Upload } from "react-bootstrap-icons";
+import { ArrowLeft, Folder2Open, Grid, Inboxes, ListUl, Upload } from "react-bootstrap-icons";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import type { Filed } from "#server/documents/file-away.ts";
 import { apiSend, wordsOf } from "../kit/api.ts";
@@ -19,7 +19,8 @@ import { Where } from "../frame/top-slot.tsx";
 import { useMe } from "../people/me-context.tsx";
 import type { PageMark, PickedWords } from "../pages/marks.ts";
 import { Viewer } from "../pages/viewer.tsx";
-import { TimelineDialog } from "../timeline/timeline-dialog.tsx";
+import { ArrivalDialogs } from "./arrival-dialogs.tsx";
+import { PaperButtons } from "./paper-buttons.tsx";
 import { ArrivalFacts } from "./arrival-facts.tsx";
 import { DropArea } from "./drop-area.tsx";
 import { FilingSheet, type SheetHandle } from "./filing-sheet.tsx";
@@ -29,12 +30,9 @@ import { recordHref } from "../records/record-href.ts";
 import { whatItHadDecided } from "../hands-free/held-back.ts";
 import { ChosenBar } from "./chosen-bar.tsx";
 import { usePrefetchArrival } from "./use-prefetch-arrival.ts";
-import { AskDialog } from "./ask-dialog.tsx";
 import { ArrivalNotes } from "./arrival-notes.tsx";
-import { HandOverDialog } from "./hand-over-dialog.tsx";
 import { useArrivalActs } from "./use-arrival-acts.ts";
 import { useClaim } from "./use-claim.ts";
-import { SetAsideDialog } from "./set-aside-dialog.tsx";
 import { useWaiting } from "./use-waiting.ts";
 import { groupings, WaitingFilter, shows, sorts } from "./waiting-filter.tsx";
 import { NothingWaits, WaitingList, type WaitingListHandle, views } from "./waiting-list.tsx";
@@ -338,29 +336,15 @@ export function ArrivalsScreen() {
                   marks={marks}
                   onPick={wantsWords ? setPickedWords : undefined}
                   end={
-                    <>
-                      <Button variant="quiet" aria-label="To the bench" title="To the bench  B" onClick={() => toBench([current.id])}>
-                        <Scissors size={15} />
-                      </Button>
-                      <Dropdown align="end">
-                        <Dropdown.Toggle variant="quiet" aria-label="More with this paper">
-                          <ThreeDots size={15} />
-                        </Dropdown.Toggle>
-                        <Dropdown.Menu>
-                          <Dropdown.Item onClick={() => setHanding([current.id])}>
-                            Hand over … <kbd>H</kbd>
-                          </Dropdown.Item>
-                          <Dropdown.Item onClick={() => setRenaming(current)}>Rename …</Dropdown.Item>
-                          <Dropdown.Item onClick={() => setTyping([current.id])}>Say the document type …</Dropdown.Item>
-                          {current.state === "ready" ? (
-                            <Dropdown.Item onClick={() => acts.readAgain([current.id])}>Read again</Dropdown.Item>
-                          ) : null}
-                        </Dropdown.Menu>
-                      </Dropdown>
-                      <Button variant="quiet" aria-label="Timeline" title="Timeline" onClick={() => setTimelineOf(current.id)}>
-                        <ClockHistory size={15} />
-                      </Button>
-                    </>
+                    <PaperButtons
+                      isReady={current.state === "ready"}
+                      onBench={() => toBench([current.id])}
+                      onHandOver={() => setHanding([current.id])}
+                      onRename={() => setRenaming(current)}
+                      onSayType={() => setTyping([current.id])}
+                      onReadAgain={() => acts.readAgain([current.id])}
+                      onTimeline={() => setTimelineOf(current.id)}
+                    />
                   }
                 />
               ) : (
@@ -440,53 +424,29 @@ export function ArrivalsScreen() {
               ) : null}
             </section>
           </Columns>
-          <SetAsideDialog
-            count={asking?.length ?? 0}
-            onHide={() => setAsking(null)}
-            onSet={(reason, junk) => asking && setAside(asking, reason, junk)}
-          />
-          <HandOverDialog
-            key={handing?.join() ?? "none"}
-            count={handing?.length ?? 0}
-            onHide={() => setHanding(null)}
-            onHand={(wish) => {
-              if (handing) acts.handOver(handing, wish);
+          <ArrivalDialogs
+            asking={asking}
+            handing={handing}
+            typing={typing}
+            renaming={renaming}
+            timelineOf={timelineOf === null ? null : { id: timelineOf, name: items.find((a) => a.id === timelineOf)?.fileName ?? "" }}
+            onClose={() => {
+              setAsking(null);
               setHanding(null);
+              setTyping(null);
+              setRenaming(null);
+              setTimelineOf(null);
+            }}
+            onSetAside={setAside}
+            onHandOver={(ids, wish) => {
+              acts.handOver(ids, wish);
               setTicked(new Set());
             }}
-          />
-          {typing ? (
-            <AskDialog
-              title={`What ${typing.length === 1 ? "is it" : "are they"}?`}
-              label="Document type"
-              start=""
-              options={me.documentTypes.map((t) => ({ value: t.key, label: t.label }))}
-              action="Say so"
-              onHide={() => setTyping(null)}
-              onAnswer={(type) => {
-                acts.sayType(typing, type);
-                setTyping(null);
-                setTicked(new Set());
-              }}
-            />
-          ) : null}
-          {renaming ? (
-            <AskDialog
-              title="Rename"
-              label="Name"
-              start={renaming.fileName}
-              action="Rename"
-              onHide={() => setRenaming(null)}
-              onAnswer={(name) => {
-                acts.rename(renaming.id, name);
-                setRenaming(null);
-              }}
-            />
-          ) : null}
-          <TimelineDialog
-            path={timelineOf ? `/arrivals/${timelineOf}/timeline` : null}
-            title={items.find((a) => a.id === timelineOf)?.fileName ?? ""}
-            onHide={() => setTimelineOf(null)}
+            onSayType={(ids, type) => {
+              acts.sayType(ids, type);
+              setTicked(new Set());
+            }}
+            onRename={acts.rename}
           />
         </>
       )}
