@@ -47,6 +47,8 @@ export interface MatchPaper {
   readonly folded: string;
   /** Records said on the way in or by a barcode. */
   readonly saidId: number | null;
+  /** Records that mails are filed to which it answers. */
+  readonly thread?: readonly number[];
   readonly codes: readonly { readonly recordId: number; readonly place: Place }[];
 }
 

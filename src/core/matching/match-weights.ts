@@ -2,6 +2,7 @@
 export const evidenceKinds = [
   "said",
   "code",
+  "thread",
   "ownNumber",
   "orderNamed",
   "keyNamed",
@@ -50,6 +51,7 @@ export const startingWeights: MatchWeights = {
   of: {
     said: 9,
     code: 8,
+    thread: 3.6,
     ownNumber: 7.2,
     orderNamed: 6.5,
     keyNamed: 4.6,

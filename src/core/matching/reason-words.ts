@@ -5,6 +5,7 @@ import type { Clash, Reason } from "./match-types.ts";
 export const reasonWords = {
   said: "said on the way in",
   code: "barcode says {about}",
+  thread: "answers a mail that was filed there",
   ownNumber: "the paper's number",
   orderNamed: "order number",
   keyNamed: "number on the page",

@@ -36,6 +36,7 @@ export function suggestRecords(
     evidence.put("base", "", null);
     if (paper.saidId === record.id) evidence.put("said", record.key, null);
     for (const code of paper.codes) if (code.recordId === record.id) evidence.put("code", record.key, code.place);
+    if (paper.thread?.includes(record.id)) evidence.put("thread", record.key, null);
     named(evidence, record, hitsOf.get(record.id) ?? [], probes, usual);
     amounts(evidence, record, paper);
     sender(evidence, record, senders, surely, byId);

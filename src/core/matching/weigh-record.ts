@@ -13,7 +13,7 @@ const NEAR_SHARE = 0.02;
 const FAR_SHARE = 0.25;
 const closedWords = /^(closed|cancelled|canceled|void|rejected|withdrawn|archived)$/i;
 /** All that names one very record. */
-const naming: readonly EvidenceKind[] = ["said", "code", "titleNamed", ...numbering];
+const naming: readonly EvidenceKind[] = ["said", "code", "thread", "titleNamed", ...numbering];
 /** Share of what is known of the sender that counts for a record that nothing names. */
 const UNNAMED = 0.35;
 

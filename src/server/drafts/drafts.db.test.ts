@@ -1,4 +1,5 @@
 import { createHmac, randomUUID } from "node:crypto";
+import fc from "fast-check";
 import pg from "pg";
 import { sql } from "drizzle-orm";
 import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
@@ -14,6 +15,7 @@ import { sendDraftAgain, withdrawDraft } from "./change-draft.ts";
 import { listDrafts, loadDraft } from "./list-drafts.ts";
 import { draftInputSchema, makeDraft } from "./make-draft.ts";
 import { sendDraft } from "./send-draft.ts";
+import { settleDraft } from "./settle-draft.ts";
 import { isSigned, takeEvent } from "./take-event.ts";
 
 const secret = "only for tests, only for tests";
@@ -253,6 +255,39 @@ test("a record of its number is there already: the papers are clipped to that on
   expect(await loadRecordPage(admin, "supplierInvoice", draft.record.key, "MF")).toMatchObject({ status: "withdrawn", counts: { own: 0 } });
   expect(await differing()).toEqual([]);
 });
+
+test("answer and messages come in any order, some of them twice: the end is the same (promise 11)", async () => {
+  let round = 0;
+  await fc.assert(
+    fc.asyncProperty(fc.shuffledSubarray([0, 1, 2, 3, 0, 1, 2, 3], { minLength: 8 }), async (plan) => {
+      const n = `any-${++round}`;
+      const { draft, filed } = await made(n);
+      const key = `SI-9${String(round).padStart(3, "0")}`;
+      const about = { type: "supplierInvoice", key, title: `Tarrin ${n}`, fields: { documentNumber: n } };
+      const acts = [
+        // The answer to what was sent; told that it was entered; told that it was posted; its ledger entry.
+        () => settleDraft(draft, key, "entered"),
+        () => take(entered),
+        () => take(posted),
+        () => take(entry),
+      ] as const;
+      const entered = event({ ...about, status: "entered" }, draft);
+      const posted = event({ ...about, status: "posted" }, draft);
+      const entry = event({ type: "ledgerEntry", key: `LE-9${round}`, title: `Posted ${n}`, follows: [{ type: "supplierInvoice", key }] });
+      // What follows a record that is not there yet is refused, and comes again, as the sender does it.
+      for (const act of [...plan, 1, 2, 3]) await acts[act as 0 | 1 | 2 | 3]();
+      const page = must2(await loadRecordPage(admin, "supplierInvoice", key, "MF"));
+      expect(page).toMatchObject({ key, counts: { own: 1 }, draft: { state: "accepted", document: filed.code } });
+      expect(page.chain.filter((c) => c.type === "ledgerEntry").map((c) => c.key)).toContain(`LE-9${round}`);
+      const same = await db().execute<{ n: number }>(
+        sql`select count(*)::int as n from record where key = ${key} or title = ${`Posted ${n}`}`,
+      );
+      expect(same.rows[0]?.n).toBe(2);
+    }),
+    { numRuns: 8 },
+  );
+  expect(await differing()).toEqual([]);
+}, 120_000);
 
 describe("messages of the business system", () => {
   test("without its signature, altered, or played again later, nobody is believed", async () => {

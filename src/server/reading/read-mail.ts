@@ -11,6 +11,10 @@ const MAIL_BYTES_MAX = 150 * 1024 * 1024;
 const PARTS_MAX = 200;
 /** Steps of multipart inside multipart. */
 const NESTING_MAX = 20;
+/** Characters of a head with ids, of one id, and ids kept. */
+const HEAD_MAX = 20_000;
+const ID_MAX = 250;
+const ANSWERS_MAX = 50;
 /** An inline picture smaller than this is a logo or a signature. */
 const LOGO_BYTES = 30 * 1024;
 
@@ -71,7 +75,21 @@ export async function readMail(file: string): Promise<ReadMail> {
   const list = (all: readonly { name?: string; address?: string }[] | undefined): string =>
     (all ?? []).slice(0, 50).map(address).join(", ");
   const sentAt = mail.date && !Number.isNaN(Date.parse(mail.date)) ? new Date(mail.date).toISOString() : null;
-  return asRead({ from, to: list(mail.to), cc: list(mail.cc), subject, sentAt, text }, parts, mail.attachments.length > PARTS_MAX);
+  const messageId = idsIn(mail.messageId)[0] ?? null;
+  const answers = [...new Set([...idsIn(mail.inReplyTo), ...idsIn(mail.references)])].slice(0, ANSWERS_MAX);
+  return asRead(
+    { from, to: list(mail.to), cc: list(mail.cc), subject, sentAt, messageId, answers, text },
+    parts,
+    mail.attachments.length > PARTS_MAX,
+  );
+}
+
+/** Ids of mails in a head, such as `<a@b.example>`; what is overlong or none is left out. Linear. */
+function idsIn(text: string | undefined): readonly string[] {
+  return (text ?? "")
+    .slice(0, HEAD_MAX)
+    .split(/[\s,]+/)
+    .filter((id) => id.length > 4 && id.length <= ID_MAX && id.startsWith("<") && id.endsWith(">") && id.includes("@"));
 }
 
 /** A message as its reading is kept: who, what, its text cut at the limit, and its parts. */
@@ -82,6 +100,8 @@ function asRead(
     readonly cc: string;
     readonly subject: string;
     readonly sentAt: string | null;
+    readonly messageId?: string | null;
+    readonly answers?: readonly string[];
     readonly text: string;
   },
   parts: ReadMail["parts"],

@@ -22,6 +22,9 @@ export type Outline =
       readonly cc: string;
       readonly subject: string;
       readonly sentAt: string | null;
+      /** Its own id, and those of the mails that it answers; absent in what was read before these were kept. */
+      readonly messageId?: string | null;
+      readonly answers?: readonly string[];
       readonly text: string;
       readonly parts: readonly MailPart[];
     }

@@ -20,6 +20,8 @@ export interface LoadedPaper {
   readonly text: string;
   readonly subject: string | null;
   readonly isMail: boolean;
+  /** Ids of the mails that it answers, or that the mail answers which it came with. */
+  readonly answers: readonly string[];
   /** It probably falls apart into several papers: then only the first is read. */
   readonly isSeveral: boolean;
   /** What it says itself, when it is or carries an e-invoice. */
@@ -89,6 +91,7 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
   const outline = found.outline as Outline | null;
   const body = (found.body ?? "").slice(0, TEXT_MAX);
   const isMail = outline?.kind === "mail";
+  const parent = isMail ? null : await mailOfParent(tx, row);
   const hasWords = drawn.some((p) => p.lines.length > 0);
   const text = isMail ? `${outline.subject}\n\n${outline.text}` : body;
   return {
@@ -96,16 +99,17 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
     kind: found.kind,
     pages: hasWords ? drawn : found.state === "read" && text.trim() !== "" ? [linesOfText(text.slice(0, TEXT_MAX))] : [],
     text,
-    subject: isMail ? outline.subject : await subjectOfParent(tx, row),
+    subject: isMail ? outline.subject : (parent?.subject ?? null),
     isMail,
+    answers: (isMail ? outline : parent)?.answers ?? [],
     isSeveral: cuts.length > 0,
     invoice: outline?.kind === "invoice" ? outline.invoice : null,
     codes: pages.flatMap((p) => p.codes.map((c) => ({ ...c, page: p.number }))),
   };
 }
 
-/** The subject of the mail that an attachment came with. */
-async function subjectOfParent(tx: Tx, row: ArrivalRow): Promise<string | null> {
+/** The mail that an attachment came with; null for what came otherwise. */
+async function mailOfParent(tx: Tx, row: ArrivalRow): Promise<Extract<Outline, { kind: "mail" }> | null> {
   if (row.parentId === null) return null;
   const parent = await tx
     .select({ outline: content.outline })
@@ -113,5 +117,5 @@ async function subjectOfParent(tx: Tx, row: ArrivalRow): Promise<string | null> 
     .innerJoin(content, eq(content.sha256, arrival.sha256))
     .where(inArray(arrival.id, [row.parentId]));
   const outline = parent[0]?.outline as Outline | null | undefined;
-  return outline?.kind === "mail" ? outline.subject : null;
+  return outline?.kind === "mail" ? outline : null;
 }

@@ -19,6 +19,7 @@ import { now } from "../ports/clock.ts";
 import { loadDocumentTypes } from "../records/load-types.ts";
 import { loadLabelFormats } from "../settings/load-settings.ts";
 import { loadCandidates } from "./load-candidates.ts";
+import { textArray } from "../db/sql-arrays.ts";
 import { loadOurselves, type Ourself } from "./load-ourselves.ts";
 import { loadPaper, type LoadedPaper } from "./load-paper.ts";
 import { loadWeights } from "./weights.ts";
@@ -26,6 +27,8 @@ import { loadPlaces } from "./learnt-places.ts";
 import { arrivalReading } from "./tables.ts";
 import { loadTypeModel } from "./type-model.ts";
 
+/** Records of one mail thread that are looked at. */
+const THREAD_MAX = 10;
 /** References kept with an arrival that waits, so that a record that comes later finds it. */
 const PROBES_KEPT = 400;
 const NAMES_KEPT = 100;
@@ -96,7 +99,8 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
     const place: Place = { text: c.text, page: c.page, box: c.box, where: "code", label: null, depth: 0 };
     return record ? [{ recordId: record.id, place }] : [];
   });
-  const saidIds = [...(row.recordId === null ? [] : [row.recordId]), ...codes.map((c) => c.recordId)];
+  const thread = await recordsOfMails(tx, paper.answers);
+  const saidIds = [...thread, ...(row.recordId === null ? [] : [row.recordId]), ...codes.map((c) => c.recordId)];
   // The sender is known by identifiers before its layout is; what that layout is tells where the fields are.
   const context = { receivedOn, ourselves, fileName: row.fileName };
   const plain = exactly(readPaper(pages, { ...context, seen: [] }), paper);
@@ -119,6 +123,7 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
       folded: foldText(paper.text),
       saidId: row.recordId,
       codes,
+      thread,
     };
     return suggestRecords(asked, candidates.records, candidates.hits, weights);
   };
@@ -146,6 +151,15 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
   const kinds = judged(first.senderId === null ? sentByUs(pages, ourselves) : false);
   const suggested = match(read, kinds, await findDoubles(tx, read, kinds, first.senderId));
   return { ...onKeptPages({ read, types: kinds, suggested, rows }, pages), senderKey, probes, weightsVersion: weights.version };
+}
+
+/** Records that mails were filed to, by the mails' own ids: they themselves, or what came with them. The main one of each. */
+async function recordsOfMails(tx: Tx, ids: readonly string[]): Promise<readonly number[]> {
+  if (ids.length === 0) return [];
+  const rows = await tx.execute<{ id: number }>(sql`select distinct k.record_id as id from content c join arrival m on m.sha256 = c.sha256
+      join arrival a on a.id = m.id or a.parent_id = m.id join clip k on k.document_id = a.document_id and k.position = 0
+    where c.outline ->> 'messageId' = any(${textArray(ids)}::text[]) and a.document_id is not null order by 1 limit ${THREAD_MAX}`);
+  return rows.rows.map((r) => r.id);
 }
 
 /** Types of papers that are booked once for each number. */

@@ -198,7 +198,11 @@ describe("Those the program is sure of", () => {
     expect((await seen(sure)).suggestions[0]).toMatchObject({ key: "PO-7020", verdict: "sure", clashes: [] });
     expect((await seen(sure)).proposedType?.certainty).toBeGreaterThan(0.8);
     const answer = await changeMany(admin, { ids: [sure, unsure], action: "fileSure", reason: "", junk: false, documentType: "" });
-    expect(answer).toEqual({ done: 1, failures: [{ what: unsure, why: "The program is not sure enough" }] });
+    expect(answer).toEqual({
+      done: 1,
+      filed: [expect.stringMatching(/^AC-/)],
+      failures: [{ what: unsure, why: "The program is not sure enough" }],
+    });
     expect((await seen(sure)).state).toBe("filed");
     const properties = await db().execute<{ properties: Record<string, unknown> }>(
       sql`select properties from document d join arrival a on a.document_id = d.id where a.id = ${sure}`,
@@ -291,6 +295,27 @@ describe("What was learnt", () => {
       expect(answer).toMatchObject({ ok: false, refusal: { code: "not-allowed" } });
     expect(await loadLearnt(admin, "account:1 or 1=1")).toMatchObject({ ok: false, refusal: { code: "not-found" } });
   });
+});
+
+test("a mail that answers one that was filed is found to belong there, with what came with it", async () => {
+  const key = "E-730";
+  const mail = (head: string, body: string): string =>
+    [`From: Yorick Larch <yorick@larch.example>`, "To: crew@merrowick.example", head, "Content-Type: text/plain", "", body].join("\r\n");
+  const first = await takeText(admin, "first.eml", mail("Subject: My leave\r\nMessage-ID: <leave-1@larch.example>", "May I have a week?"));
+  must(await fileAway(admin, first, { documentType: "mail", clips: [{ company: "MF", type: "crewMember", key }] }));
+  const answer = await takeText(
+    admin,
+    "answer.eml",
+    mail(
+      "Subject: Re: something\r\nIn-Reply-To: <leave-1@larch.example>\r\nReferences: <other@x.example> <leave-1@larch.example>",
+      "Thank you.",
+    ),
+  );
+  const found = await seen(answer);
+  expect(found?.suggestions[0]).toMatchObject({ type: "crewMember", key });
+  expect(found?.suggestions[0]?.reasons.map((r) => r.words)).toContain("answers a mail that was filed there");
+  const stranger = await takeText(admin, "stranger.eml", mail("Subject: Re: something\r\nIn-Reply-To: <never@seen.example>", "Thanks."));
+  expect((await seen(stranger))?.suggestions.some((s) => s.reasons.some((r) => r.kind === "thread"))).toBe(false);
 });
 
 describe("what evidence weighs", () => {
