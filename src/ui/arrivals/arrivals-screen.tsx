@@ -395,6 +395,8 @@ export function ArrivalsScreen() {
                   onWants={setWantsWords}
                   picked={pickedWords}
                   panelAt={panelAt}
+                  // Where one column is shown at a time, that is the paper's.
+                  onCompare={() => setStep(1)}
                   onDraft={(start, documentType) => setDrafting({ id: current.id, start, documentType })}
                   note={
                     <ArrivalNotes

@@ -82,9 +82,14 @@ export function ClipTo({
     <section>
       <div className="head">
         <h2>Clip to</h2>
-        <span className="text-2 small">
+        <span className="text-2 small ms-auto">
           {isProposed ? "find another" : records.length > 0 ? "and another" : "look up"} <kbd>/</kbd>
         </span>
+        {onDraft && !(records.length === 0 && isNone) ? (
+          <button type="button" className="btn btn-quiet btn-sm p-0 ms-3" onClick={onDraft}>
+            new record <kbd>N</kbd>
+          </button>
+        ) : null}
       </div>
       {records.map((r, i) => {
         const suggested = suggestions.find((s) => sameRecord(s, r));
@@ -188,10 +193,10 @@ export function ClipTo({
           ))}
         </Form.Select>
       ) : null}
-      {onDraft ? (
+      {onDraft && records.length === 0 && isNone ? (
         <div className="none-of-ours">
-          <span>{records.length === 0 && isNone ? "None of our records seems to be it." : ""}</span>
-          <Button variant={records.length === 0 && isNone ? "plain" : "quiet"} size="sm" onClick={onDraft}>
+          <span>None of our records seems to be it.</span>
+          <Button variant="plain" size="sm" onClick={onDraft}>
             <PlusLg size={12} aria-hidden="true" /> New record <kbd>N</kbd>
           </Button>
         </div>

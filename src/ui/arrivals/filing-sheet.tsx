@@ -62,6 +62,7 @@ export function FilingSheet({
   picked: words,
   panelAt = null,
   onDraft,
+  onCompare,
 }: {
   arrival: ArrivalAnswer;
   handle: Ref<SheetHandle>;
@@ -77,6 +78,8 @@ export function FilingSheet({
   picked?: PickedWords | null;
   /** Where the paper beside its record is shown. */
   panelAt?: HTMLElement | null;
+  /** The comparison opens beside the paper. */
+  onCompare?: () => void;
   /** Makes a record from the paper, starting from what was chosen here. */
   onDraft?: (start: Chosen | null, documentType: string) => void;
 }) {
@@ -125,6 +128,10 @@ export function FilingSheet({
   );
   const mayDraft = onDraft !== undefined && me.recordTypes.some((t) => t.draft);
   const [compares, setCompares] = useState(false);
+  const toggleComparison = (): void => {
+    if (!compares) onCompare?.();
+    setCompares(!compares && comparison.data?.compared != null);
+  };
   const [pointedLine, setPointedLine] = useState<Parameters<PointAt>[0]>(null);
   const load = async (hit: Named): Promise<Chosen | null> => {
     try {
@@ -204,7 +211,7 @@ export function FilingSheet({
       if (wanted) void instead(wanted);
     },
     draft: () => mayDraft && onDraft?.(main ?? null, typeKey),
-    compare: () => setCompares((now) => !now && comparison.data?.compared != null),
+    compare: toggleComparison,
   }));
   // Reasons of the main record first, then what was read: the same numbers here and on the page.
   const suggestion = main ? arrival.suggestions.find((s) => sameRecord(s, main)) : undefined;
@@ -283,9 +290,7 @@ export function FilingSheet({
           isNone={arrival.readings.length > 0 && arrival.suggestions.every((s) => s.verdict === "none")}
           {...(mayDraft ? { onDraft: () => onDraft(main ?? null, typeKey) } : {})}
         />
-        {comparison.data ? (
-          <ComparisonLine comparison={comparison.data} isOpen={compares} onToggle={() => setCompares((now) => !now)} />
-        ) : null}
+        {comparison.data ? <ComparisonLine comparison={comparison.data} isOpen={compares} onToggle={toggleComparison} /> : null}
         {compares && comparison.data && panelAt
           ? createPortal(
               <ComparisonPanel
