@@ -37,7 +37,7 @@ export async function invoicesOfAccount(actor: Actor, row: RecordRow, arrivalId:
   }>(sql`
     select r.key, r.status, r.fields,
       exists (select from clip c join document d on d.id = c.document_id where c.record_id = r.id and ${seen}) as papers,
-      exists (select from record_follow f join record p on p.id = f.record_id where f.earlier_id = r.id and p.type = ${parts.payment}) as paid
+      exists (select from record_follow f join record p on p.id = f.record_id where f.earlier_id = r.id and p.type = ${parts.payment} and ${recordFilter(actor, "see", sql`p`)}) as paid
     from record r where r.above_id = ${account.id} and r.type = ${parts.invoice} and r.status is distinct from 'draft' and ${recordFilter(actor, "see", sql`r`)}
     order by r.date desc nulls last, r.id desc limit ${INVOICES_MAX}`);
   const filed = await db().execute<{ code: string; title: string; properties: Record<string, unknown> }>(sql`

@@ -304,6 +304,10 @@ describe("messages of the business system", () => {
   test("what is malformed, unknown or follows nothing is said, and may come again when it can be carried out", async () => {
     const bad = event({ type: "supplierAccount", key: "", title: "" });
     expect(await take(bad)).toMatchObject({ ok: false, refusal: { code: "bad-input" } });
+    expect(await take(event({ company: "XX", type: "supplierAccount", key: "S-1", title: "x" }))).toMatchObject({
+      ok: false,
+      refusal: { code: "bad-input", errors: [{ path: "record.company", message: "is not known here" }] },
+    });
     expect(await take(event({ type: "spaceship", key: "1", title: "x" }))).toMatchObject({ ok: false, refusal: { code: "unknown-type" } });
     const early = event({ type: "ledgerEntry", key: "LE-9", title: "Early", follows: [{ type: "supplierInvoice", key: "SI-none" }] });
     expect(await take(early)).toMatchObject({ ok: false, refusal: { code: "unknown-record" } });

@@ -1,4 +1,5 @@
 import { createHmac, timingSafeEqual } from "node:crypto";
+import { eq } from "drizzle-orm";
 import { z } from "zod";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
@@ -8,6 +9,7 @@ import { loadRecordType } from "../records/load-types.ts";
 import { KEY_MAX, recordInputSchema, upsertIn } from "../records/upsert-record.ts";
 import { config } from "../settings/config.ts";
 import { settleIn } from "./settle-draft.ts";
+import { company as companies } from "../people/tables.ts";
 import { businessEvent } from "./tables.ts";
 
 /** A message older than this, or as far ahead, is not believed: it may have been recorded and played again. Seconds. */
@@ -69,6 +71,8 @@ export async function takeEvent(headers: Headers, body: string): Promise<Result<
   const { company, type: typeKey, key, ...rest } = told;
   const type = await loadRecordType(typeKey);
   if (!type) return refuse("unknown-type", typeKey);
+  const known = await db().select({ code: companies.code }).from(companies).where(eq(companies.code, company));
+  if (known.length === 0) return refuse("bad-input", undefined, [{ path: "record.company", message: "is not known here" }]);
   const input = recordInputSchema.safeParse(rest);
   if (!input.success)
     return refuse(

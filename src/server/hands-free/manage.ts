@@ -6,7 +6,7 @@ import { type Expected, handsFreeSettingsSchema, HISTORY_MIN, maySwitchOn } from
 import { neededFor } from "#core/hands-free/precision-bound.ts";
 import { parseDocumentCode } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
-import { documentFilter } from "../access/filters.ts";
+import { documentFilter, recordFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
 import { unfile } from "../documents/unfile.ts";
 import type { Actor } from "../people/load-actor.ts";
@@ -165,7 +165,7 @@ export async function listFiledByItself(
         }>(sql`
     select d.code, d.title, h.document_type, h.queue, h.state, h.at,
       (select json_build_object('company', r.company, 'type', r.type, 'key', r.key, 'title', r.title) from record r
-        where r.company = h.decided -> 'record' ->> 'company' and r.type = h.decided -> 'record' ->> 'type' and r.key = h.decided -> 'record' ->> 'key') as record
+        where r.company = h.decided -> 'record' ->> 'company' and r.type = h.decided -> 'record' ->> 'type' and r.key = h.decided -> 'record' ->> 'key' and ${recordFilter(actor, "see", sql`r`)}) as record
     from ${of} where h.how = 'filed' and ${zone} = ${chosen}::date and ${seen} order by h.at desc, d.id desc limit ${PAPERS_MAX}`);
   return ok({
     days: days.rows,
@@ -221,19 +221,15 @@ export async function undoDay(
   return ok({ done, failures });
 }
 
-/** What the program had decided for a paper of the sample, once a person has filed it. */
+/** In what the program's decision on a paper of the sample differs from that of the person who filed it; null until that is worked out. */
 export async function loadChecked(
   actor: Actor,
   code: string,
-): Promise<Result<{ readonly isSample: boolean; readonly differences: readonly string[] | null; readonly decided: unknown }>> {
-  const rows = await db().execute<{ how: string; state: string; differences: readonly string[] | null; decided: unknown }>(sql`
-    select h.how, h.state, h.differences, h.decided from hands_free_paper h join arrival a on a.id = h.arrival_id join document d on d.id = a.document_id
+): Promise<Result<{ readonly isSample: boolean; readonly differences: readonly string[] | null }>> {
+  const rows = await db().execute<{ how: string; state: string; differences: readonly string[] | null }>(sql`
+    select h.how, h.state, h.differences from hands_free_paper h join arrival a on a.id = h.arrival_id join document d on d.id = a.document_id
     where d.code = ${code} and ${await documentFilter(actor, "see", sql`d.acl_id`)}`);
   const found = rows.rows[0];
-  if (!found) return ok({ isSample: false, differences: null, decided: null });
-  return ok({
-    isSample: found.how === "sample",
-    differences: found.state === "checked" ? (found.differences ?? []) : null,
-    decided: found.state === "checked" ? found.decided : null,
-  });
+  if (!found) return ok({ isSample: false, differences: null });
+  return ok({ isSample: found.how === "sample", differences: found.state === "checked" ? (found.differences ?? []) : null });
 }

@@ -82,9 +82,9 @@ export const settingsOperations = define({
   checkedPaper: {
     method: "GET",
     path: "/hands-free/papers/{code}",
-    summary: "What the program had decided for a paper that was held back, once a person has filed it",
+    summary: "In what the program had decided otherwise on a paper that was held back, once a person has filed it",
     params: z.object({ code: z.string().max(20) }),
-    answers: "{isSample, differences, decided}",
+    answers: "{isSample, differences}",
   },
   limits: { method: "GET", path: "/settings/limits", summary: "What is taken in", answers: "the limits" },
   putLimits: { method: "PUT", path: "/settings/limits", summary: "Set what is taken in", body: limitsSchema, answers: "the limits" },
