@@ -9,6 +9,7 @@ import { makeWorld } from "#scenario/world.ts";
 import { db } from "#server/db/connect.ts";
 import { readPdf } from "#server/reading/read-pdf.ts";
 import { loadPaper } from "#server/suggesting/load-paper.ts";
+import { rememberFor } from "#server/suggesting/remembered.ts";
 import { readAndMatch, suggestFor } from "#server/suggesting/suggest-for.ts";
 import { percentile, print, seconds, short, sideBySide } from "./measure.ts";
 
@@ -39,6 +40,8 @@ export async function benchSuggest(client: pg.Client, folder: string, records: n
       "select a.id from arrival a join content c on c.sha256 = a.sha256 where a.state = 'ready' and c.kind = 'pdf'",
     )
   ).rows.map((r) => r.id);
+  // As the worker does it.
+  rememberFor(2000);
   for (const id of ids.slice(0, 10)) await suggestFor(id);
   const times: number[] = [];
   for (const id of ids) {

@@ -8,6 +8,7 @@ import { landingStore } from "#server/ports/adapters.ts";
 import { config } from "#server/settings/config.ts";
 import { addJob } from "#server/jobs/add-job.ts";
 import { watchRepositories } from "#server/repository/watch.ts";
+import { rememberFor } from "#server/suggesting/remembered.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { listenForMail, type MailListener } from "#server/ways-in/listen-for-mail.ts";
 import { sealLines } from "#server/timeline/seal-lines.ts";
@@ -23,6 +24,8 @@ const DEAD_AFTER_SECONDS = 15;
 const UPKEEP_MS = 60_000;
 /** What evidence weighs is learnt anew so often, ms; nothing happens while there is little new. */
 const LEARN_MS = 6 * 60 * 60 * 1000;
+/** What hardly ever changes is remembered so long while papers are looked at, ms. */
+const REMEMBER_MS = 2000;
 /** Watched folders are looked at this often, ms, by the process that holds this lock. */
 const WATCH_MS = 1500;
 const WATCH_LOCK = 730_020;
@@ -115,6 +118,7 @@ function watchFolders(): { readonly end: () => Promise<void> } {
 }
 
 async function main(): Promise<void> {
+  rememberFor(REMEMBER_MS);
   await landingStore().clearHalves(HALVES_MS);
   for (const [chosen, concurrency] of [
     [stages.filter((s) => !slowStages.includes(s)), config().jobsAtOnce],

@@ -23,6 +23,7 @@ import { textArray } from "../db/sql-arrays.ts";
 import { loadOurselves, type Ourself } from "./load-ourselves.ts";
 import { loadPaper, type LoadedPaper } from "./load-paper.ts";
 import { loadWeights } from "./weights.ts";
+import { remembered } from "./remembered.ts";
 import { loadPlaces } from "./learnt-places.ts";
 import { arrivalReading } from "./tables.ts";
 import { loadTypeModel } from "./type-model.ts";
@@ -62,6 +63,10 @@ export async function suggestFor(arrivalId: string): Promise<void> {
     .onConflictDoUpdate({ target: arrivalReading.arrivalId, set: values });
 }
 
+const ourselvesOf = remembered(() => loadOurselves());
+const typesOf = remembered(() => loadDocumentTypes());
+const formatsOf = remembered(() => loadLabelFormats());
+
 /** Everything that was found in a paper. */
 export interface Found {
   readonly read: PaperReadings;
@@ -78,10 +83,10 @@ export interface Found {
 export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
   const { arrival: row, pages } = paper;
   const [ourselves, types, model, formats, weights] = await Promise.all([
-    loadOurselves(tx),
-    loadDocumentTypes(tx),
+    ourselvesOf(),
+    typesOf(),
     loadTypeModel(),
-    loadLabelFormats(),
+    formatsOf(),
     loadWeights(),
   ]);
   const receivedOn = row.receivedAt.toISOString().slice(0, 10);
