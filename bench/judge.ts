@@ -1,4 +1,5 @@
 import { parseArgs } from "node:util";
+import { PDFDocument } from "@cantoo/pdf-lib";
 import { foreignPaper, type JudgedPaper } from "#scenario/papers/foreign-layouts.ts";
 import { scanPages, scanPdf } from "#scenario/papers/draw-scan.ts";
 import { chance } from "#scenario/random.ts";
@@ -52,7 +53,9 @@ const folded = (text: string): string => text.toLowerCase().replace(/[^\p{L}\p{N
 const references = new Set(["documentNumber", "orderReference", "customerNumber"]);
 
 async function judgeOne(call: Call, paper: JudgedPaper, isScanned: boolean): Promise<Judged> {
-  const bytes = isScanned ? await scanPdf(await scanPages(paper.pdf, chance(paper.truth.seed), 1), "2026-11-20") : paper.pdf;
+  const bytes = isScanned
+    ? await scanPdf(await scanPages(paper.pdf, chance(paper.truth.seed), await pagesOf(paper.pdf)), "2026-11-20")
+    : paper.pdf;
   const made = await call.upload(isScanned ? `scan-${paper.truth.seed}.pdf` : paper.fileName, bytes, "payables");
   let arrival = await call.get<Arrival>(`/arrivals/${made.id}`);
   while (arrival.state === "waiting" || arrival.state === "reading") {
@@ -61,6 +64,8 @@ async function judgeOne(call: Call, paper: JudgedPaper, isScanned: boolean): Pro
   }
   return { paper, isScanned, arrival, untrue: await untrueReasons(call, arrival) };
 }
+
+const pagesOf = async (pdf: Uint8Array): Promise<number> => (await PDFDocument.load(pdf)).getPageCount();
 
 /** Reasons and readings that point at a place where their words do not stand (promise 8). */
 async function untrueReasons(call: Call, arrival: Arrival): Promise<number> {

@@ -18,15 +18,30 @@ export async function startBusiness(options: {
   readonly port: number;
   readonly databaseUrl: string;
   readonly key: string;
+  /** Where it tells of changes, and what it signs that with. */
+  readonly hook?: { readonly url: string; readonly secret: string };
 }): Promise<BusinessStandIn> {
   const root = path.resolve(import.meta.dirname, "..");
   const child: ChildProcess = spawn(
     process.execPath,
-    ["--import", "tsx", "standins/business-system/main.ts", "--port", String(options.port)],
+    [
+      "--import",
+      "tsx",
+      "standins/business-system/main.ts",
+      "--port",
+      String(options.port),
+      ...(options.hook ? ["--hook", options.hook.url] : []),
+    ],
     {
       cwd: root,
       stdio: ["ignore", "pipe", "pipe"],
-      env: { ...process.env, NODE_OPTIONS: "", BUSINESS_DATABASE_URL: options.databaseUrl, BUSINESS_KEY: options.key },
+      env: {
+        ...process.env,
+        NODE_OPTIONS: "",
+        BUSINESS_DATABASE_URL: options.databaseUrl,
+        BUSINESS_KEY: options.key,
+        ...(options.hook ? { BUSINESS_HOOK_SECRET: options.hook.secret } : {}),
+      },
     },
   );
   await isReady(child);

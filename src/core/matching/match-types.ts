@@ -41,6 +41,8 @@ export interface MatchPaper {
   readonly receivedOn: string;
   /** It seems to be several papers in one: then nothing is sure of the whole. */
   readonly isSeveral: boolean;
+  /** It lists several invoices, as statements do: its sum is theirs, and it is about their account. */
+  readonly listsInvoices?: boolean;
   /** Codes of filed papers with its number from its sender. */
   readonly doubles: readonly string[];
   /** Its words, folded, as one text: for vessels and routes. */

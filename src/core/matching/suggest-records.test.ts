@@ -214,3 +214,42 @@ describe("References", () => {
   test("nearly a key is found among the few of one account", () =>
     expect([...nearbyReferences(["P0 6172"], ["PO-6127", "PO-9000"])]).toEqual([["PO-6127", "p06172"]]));
 });
+
+describe("a posted invoice and the order it follows from", () => {
+  const chained = records.map((r) => (r.id === 3 ? { ...r, chainId: 3 } : r));
+  const posted: MatchRecord = {
+    ...order(3, "PO-6127", 1),
+    id: 90,
+    type: "supplierInvoice",
+    key: "SI-8801",
+    title: "Tarrin Marine Fuels 77-3108",
+    status: "posted",
+    chainId: 3,
+    fields: { documentNumber: "77-3108", orderNumber: "PO-6127", total: "5835.00" },
+  };
+  test("are no rivals: the paper is the posted one, with what speaks for both", () => {
+    const found = suggest([invoice()], {}, [...chained, posted]);
+    expect(found.suggestions[0]).toMatchObject({ recordId: 90 });
+    expect(found.suggestions[0]?.certainty).toBeGreaterThanOrEqual(SURE_FROM);
+    expect(found.suggestions[0]?.clashes).toEqual([]);
+  });
+  test("of another number stays behind its order", () => {
+    const other = { ...posted, fields: { ...posted.fields, documentNumber: "77-9999" } };
+    expect(suggest([invoice()], {}, [...chained, other]).suggestions[0]?.recordId).toBe(3);
+  });
+});
+
+test("a paper that lists invoices is about their account, whatever one of them comes to", () => {
+  const found = suggest([invoice({ order: "" })], {
+    listsInvoices: true,
+    types: [{ type: "supplierStatement", certainty: 0.6, usualFor: ["supplierAccount"] }],
+  });
+  expect(records.find((r) => r.id === found.suggestions[0]?.recordId)?.type).toBe("supplierAccount");
+  expect(found.suggestions.flatMap((s) => s.reasons).some((r) => r.kind === "totalFits")).toBe(false);
+});
+
+test("a mail that answers one that is filed speaks for where that was filed", () => {
+  const found = suggest([invoice({ order: "", iban: "", name: "Somebody" })], { thread: [3] });
+  expect(found.suggestions[0]).toMatchObject({ recordId: 3 });
+  expect(found.suggestions[0]?.reasons.map((r) => r.kind)).toContain("thread");
+});

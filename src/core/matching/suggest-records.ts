@@ -44,7 +44,9 @@ export function suggestRecords(
     return { record, evidence, logit: evidence.sum() };
   });
   // A statement lists what its account owes: what it names is not what it is about.
-  const ofAccount = mostUsual.length > 0 && (paper.types[0]?.certainty ?? 0) > 0.7 && mostUsual.every((t) => t.endsWith("Account"));
+  const ofAccount =
+    paper.listsInvoices === true ||
+    (mostUsual.length > 0 && (paper.types[0]?.certainty ?? 0) > 0.7 && mostUsual.every((t) => t.endsWith("Account")));
   // An account stands above the records that the paper names; beside them it is no answer of its own.
   const strongest = Math.max(-9, ...weighed.filter((w) => !w.record.isStanding).map((w) => w.logit));
   const options = weighed

@@ -189,7 +189,7 @@ export function amounts(evidence: Evidence, record: MatchRecord, paper: MatchPap
   const net = paper.readings.find((r) => r.field === "net");
   const recordTotal = textOf(record.fields["total"]) ?? record.amount;
   const recordNet = textOf(record.fields["net"]);
-  if (!total || recordTotal === null || record.isStanding) return;
+  if (!total || recordTotal === null || record.isStanding || paper.listsInvoices === true) return;
   // The sum of a statement is that of many invoices: it says nothing of one that happens to be as large.
   const usual = paper.types.reduce(
     (s, t) => s + t.certainty * (t.usualFor.includes(record.type) ? 1 : t.usualFor.length > 0 ? 0.15 : 1),

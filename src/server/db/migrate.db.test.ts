@@ -1,26 +1,15 @@
-import { randomUUID } from "node:crypto";
 import { readdir, readFile } from "node:fs/promises";
 import path from "node:path";
 import pg from "pg";
 import { z } from "zod";
 import { migrateDatabase } from "./migrate.ts";
+import { makeEmptyDatabase } from "./test-world.ts";
 
 const folder = path.resolve("src/server/db/migrations");
 const journalSchema = z.object({ entries: z.array(z.object({ idx: z.number(), when: z.number(), tag: z.string() })) });
 const journal = async () => journalSchema.parse(JSON.parse(await readFile(path.join(folder, "meta/_journal.json"), "utf8"))).entries;
 
-/** A database with nothing in it. */
-async function emptyDatabase(): Promise<string> {
-  const admin = process.env["AMBER_TEST_DATABASE"] ?? "";
-  const name = `empty_${randomUUID().replaceAll("-", "")}`;
-  const client = new pg.Client({ connectionString: admin });
-  await client.connect();
-  await client.query(`create database ${name} template template0`);
-  await client.end();
-  const url = new URL(admin);
-  url.pathname = `/${name}`;
-  return url.href;
-}
+const emptyDatabase = async (): Promise<string> => (await makeEmptyDatabase()).url;
 async function ask<T extends pg.QueryResultRow>(url: string, text: string): Promise<readonly T[]> {
   const client = new pg.Client({ connectionString: url });
   await client.connect();

@@ -19,8 +19,8 @@ import { lookAtContent } from "../reading/look-at-content.ts";
 import { closeDb, db } from "./connect.ts";
 import { migrateDatabase } from "./migrate.ts";
 
-/** A database and data folder of their own for one file of database tests. Call `end` afterwards. */
-export async function makeTestDatabase(): Promise<{ end(): Promise<void>; dataFolder: string }> {
+/** An empty database of its own in the cluster of the tests. */
+export async function makeEmptyDatabase(): Promise<{ readonly name: string; readonly url: string }> {
   const admin = process.env["AMBER_TEST_DATABASE"];
   if (!admin) throw new Error("database tests are run by bin/test db");
   const name = `test_${randomUUID().replaceAll("-", "")}`;
@@ -30,15 +30,21 @@ export async function makeTestDatabase(): Promise<{ end(): Promise<void>; dataFo
   await client.end();
   const url = new URL(admin);
   url.pathname = `/${name}`;
+  return { name, url: url.href };
+}
+
+/** A database and data folder of their own for one file of database tests. Call `end` afterwards. */
+export async function makeTestDatabase(): Promise<{ end(): Promise<void>; dataFolder: string }> {
+  const { name, url } = await makeEmptyDatabase();
   const dataFolder = path.join(process.env["AMBER_TEST_DATA"] ?? "/tmp", name);
   await mkdir(dataFolder, { recursive: true });
   Object.assign(process.env, {
-    AMBER_DATABASE_URL: url.href,
+    AMBER_DATABASE_URL: url,
     AMBER_DATA: dataFolder,
     AMBER_URL: "http://127.0.0.1:9",
     AMBER_SECRET: "only for tests, only for tests, only",
   });
-  await migrateDatabase(url.href);
+  await migrateDatabase(url);
   forgetClasses();
   return { dataFolder, end: closeDb };
 }

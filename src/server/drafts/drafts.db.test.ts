@@ -1,6 +1,5 @@
 import { createHmac, randomUUID } from "node:crypto";
 import fc from "fast-check";
-import pg from "pg";
 import { sql } from "drizzle-orm";
 import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
 import { startBusiness, type BusinessStandIn } from "../../../standins/start-business.ts";
@@ -8,7 +7,7 @@ import { freeLoopbackPort } from "../../../standins/standin.ts";
 import { checkKept } from "../check/check-kept.ts";
 import { db } from "../db/connect.ts";
 import { makePaper } from "../db/test-papers.ts";
-import { makeTestDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
+import { makeEmptyDatabase, makeTestDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { findVisibleRecord, listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
 import { sendDraftAgain, withdrawDraft } from "./change-draft.ts";
@@ -29,7 +28,7 @@ beforeAll(async () => {
   world = await makeTestDatabase();
   await fillSetUp("http://127.0.0.1:9");
   admin = await actorByMail("isla.rowe@merrowick.example");
-  business = await startBusiness({ port, databaseUrl: await anotherDatabase(), key: KEY });
+  business = await startBusiness({ port, databaseUrl: (await makeEmptyDatabase()).url, key: KEY });
   const supplier = { title: "Tarrin Marine Fuels", fields: { name: "Tarrin Marine Fuels" } };
   await putRecord(admin, "MF", "supplierAccount", "S-2004", supplier);
   await putRecord(admin, "MF", "purchaseOrder", "PO-1", {
@@ -58,18 +57,6 @@ afterAll(async () => {
   await world.end();
 });
 afterEach(() => business.setFaults({}));
-
-async function anotherDatabase(): Promise<string> {
-  const admin = process.env["AMBER_TEST_DATABASE"] ?? "";
-  const name = `business_${randomUUID().replaceAll("-", "")}`;
-  const client = new pg.Client({ connectionString: admin });
-  await client.connect();
-  await client.query(`create database ${name} template template0`);
-  await client.end();
-  const url = new URL(admin);
-  url.pathname = `/${name}`;
-  return url.href;
-}
 
 const input = (number: string, over: Record<string, unknown> = {}) =>
   draftInputSchema.parse({

@@ -114,6 +114,7 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
     references: plain.readings.filter((r) => r.field === "orderReference").map((r) => r.value),
     said: saidIds,
   });
+  const rows = paper.invoice ? rowsOfEInvoice(paper.invoice) : readRows(pages);
   const addressed = addressedTo(pages, ourselves);
   const match = (read: PaperReadings, judged: readonly JudgedType[], doubles: readonly string[]): Suggested => {
     const asked: MatchPaper = {
@@ -124,6 +125,7 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
       addressed,
       receivedOn,
       isSeveral: paper.isSeveral,
+      listsInvoices: rows.invoices.length >= 2,
       doubles,
       folded: foldText(paper.text),
       saidId: row.recordId,
@@ -151,7 +153,6 @@ export async function readAndMatch(tx: Tx, paper: LoadedPaper): Promise<Found> {
   const senderKey = senderKeyOf(first.senderId, row.sender, plain);
   const places = senderKey === null ? [] : await loadPlaces(tx, senderKey);
   const again = places.length === 0 ? plain : exactly(readPaper(pages, { ...context, seen: places }), paper);
-  const rows = paper.invoice ? rowsOfEInvoice(paper.invoice) : readRows(pages);
   const read = checkLines(again, rows, pages);
   const kinds = judged(first.senderId === null ? sentByUs(pages, ourselves) : false);
   const suggested = match(read, kinds, await findDoubles(tx, read, kinds, first.senderId));
