@@ -309,6 +309,7 @@ export function FilingSheet({
           box={propertiesBox}
           typeKey={typeKey}
           typeCertainty={pickedType === null && proposedType ? proposedType.certainty : null}
+          typeWords={pickedType === null ? (proposedType?.words ?? []) : []}
           mainType={main?.type}
           type={type}
           title={title}

@@ -14,6 +14,7 @@ export function SheetFields({
   box,
   typeKey,
   typeCertainty,
+  typeWords,
   mainType,
   type,
   title,
@@ -32,6 +33,8 @@ export function SheetFields({
   typeKey: string;
   /** How sure the program is of the type, when it proposed it; null when a person said it. */
   typeCertainty: number | null;
+  /** What on the paper decided it; nothing where its words as a whole did. */
+  typeWords: readonly { readonly text: string }[];
   /** Record type of the main record. */
   mainType: string | undefined;
   type: DocumentType | undefined;
@@ -84,6 +87,7 @@ export function SheetFields({
           </Form.Select>
           {typeCertainty !== null && typeCertainty < 0.8 ? <span className="chip amber">check</span> : null}
         </div>
+        {typeWords.length > 0 ? <div className="others small text-2">it says {typeWords.map((w) => `“${w.text}”`).join(", ")}</div> : null}
       </div>
       {type ? (
         <>

@@ -4,7 +4,7 @@ import { createRef } from "react";
 import type { Reading } from "#core/reading/reading.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import type { SuggestionAnswer } from "#server/suggesting/load-suggestions.ts";
-import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
+import { fakeApi, renderOnPage, testMe } from "../kit/test-page.tsx";
 import { numberPlaces, type PageMark, type PickedWords } from "../pages/marks.ts";
 import { suggestionChip } from "./arrival-row.tsx";
 import { FilingSheet, type SheetHandle } from "./filing-sheet.tsx";
@@ -105,6 +105,57 @@ function draw(over: Partial<ArrivalAnswer> = {}, picked: PickedWords | null = nu
 }
 const main = (key: string) => screen.findByText(key, { selector: ".clip-card.is-main .mono" });
 
+describe("Beside what is proposed", () => {
+  test("records along its chain are offered, but for those that are suggested anyway", async () => {
+    const along = (type: string, key: string) => ({ company: "MF", type, key, title: key, date: null, documents: 0 });
+    api = fakeApi({
+      "/records/purchaseOrder/PO-6127": () => ({
+        ...order("PO-6127"),
+        chain: [along("purchaseOrder", "PO-6127"), along("goodsReceipt", "GR-1"), along("purchaseOrder", "PO-6126")],
+      }),
+      "/records/goodsReceipt/GR-1": () => ({ ...order("GR-1"), type: "goodsReceipt" }),
+    });
+    renderOnPage(sheet({}));
+    await main("PO-6127");
+    const offered = screen.getByRole("group", { name: "Along the chain of PO-6127" });
+    expect(offered.textContent).toBe(" goodsReceipt GR-1");
+    fireEvent.click(screen.getByRole("button", { name: /GR-1/ }));
+    await waitFor(() => expect(document.querySelectorAll(".clip-card .loop").length).toBeGreaterThan(1));
+  });
+  test("where nothing was found a new record is offered; nobody who may not make one is told of it", async () => {
+    let begun: unknown[] = [];
+    api = fakeApi({});
+    const { unmount } = renderOnPage(
+      <FilingSheet
+        arrival={arrival({ suggestions: [] })}
+        handle={handle}
+        actions={null}
+        onFiled={() => {}}
+        onDraft={(start, type) => {
+          begun = [start, type];
+        }}
+      />,
+      {
+        ...testMe,
+        recordTypes: testMe.recordTypes.map((t) => ({ ...t, draft: { needs: [], papers: [], titleFrom: [], lines: false } })),
+      },
+    );
+    expect(screen.getByText("None of our records seems to be it.")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: /New record/ }));
+    expect(begun).toEqual([null, "supplierInvoice"]);
+    unmount();
+    renderOnPage(sheet({ suggestions: [] }));
+    expect(screen.queryByText("None of our records seems to be it.")).toBeNull();
+  });
+  test("what the program decided of a paper that is held back is not told", () => {
+    api = fakeApi({});
+    renderOnPage(sheet({ suggestions: [], readings: [], proposedType: null, isHeldBack: true }));
+    expect(screen.queryByRole("list", { name: "Reasons" })).toBeNull();
+    expect(screen.getByLabelText<HTMLSelectElement>("Document type").value).toBe("");
+    expect(suggestionChip(arrival({ suggestions: [], isHeldBack: true }))?.words ?? null).toBeNull();
+  });
+});
+
 describe("A paper whose record was found", () => {
   test("has it chosen, with its reasons, its type and what was read; one key files it", async () => {
     draw();
@@ -119,6 +170,14 @@ describe("A paper whose record was found", () => {
     act(() => handle.current?.file());
     await waitFor(() => expect(sent).toHaveLength(1));
     expect(sent[0]?.body).toMatchObject({ clips: [{ key: "PO-6127" }], properties: { documentNumber: "77-3108", total: "5835.00" } });
+  });
+  test("says which words on it decided its type, until a person says another", async () => {
+    draw({ proposedType: { type: "supplierInvoice", certainty: 0.7, words: [{ text: "TAX INVOICE", page: 1, box: null }] } });
+    await main("PO-6127");
+    expect(screen.getByText("it says “TAX INVOICE”")).toBeTruthy();
+    fireEvent.change(screen.getByLabelText("Document type"), { target: { value: "" } });
+    fireEvent.change(screen.getByLabelText("Document type"), { target: { value: "supplierInvoice" } });
+    expect(screen.queryByText("it says “TAX INVOICE”")).toBeNull();
   });
   test("has the same numbers beside it and on the page", async () => {
     draw();
