@@ -1,5 +1,6 @@
 import { and, eq, ne, sql } from "drizzle-orm";
-import { foldReference, foldText } from "#core/shared/fold-text.ts";
+import { lookupTextOf } from "#core/records/lookup-text.ts";
+import { foldReference } from "#core/shared/fold-text.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { refreshBeneath } from "../clips/refresh-beneath.ts";
 import type { Tx } from "../db/connect.ts";
@@ -42,9 +43,7 @@ export async function renumberRecord(tx: Tx, id: number, key: string, status: st
       key,
       status,
       keyFolded: foldReference(key),
-      lookupText: foldText(
-        [key, foldReference(key), row.title, ...Object.values(fields).filter((v) => typeof v === "string")].join(" "),
-      ).slice(0, 4000),
+      lookupText: lookupTextOf(key, row.title, fields),
       changedAt: now(),
     })
     .where(eq(record.id, id));

@@ -6,6 +6,7 @@ import { foldReference, foldText } from "#core/shared/fold-text.ts";
 import { type FieldError, ok, refuse, type Result } from "#core/shared/result.ts";
 import { isCalendarDay, parseFieldValues } from "#core/records/parse-field-values.ts";
 import { recordLinesSchema } from "#core/records/record-line.ts";
+import { lookupTextOf } from "#core/records/lookup-text.ts";
 import type { FieldValues, RecordType } from "#core/records/record-type.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { refreshBeneath } from "../clips/refresh-beneath.ts";
@@ -111,9 +112,7 @@ export async function upsertIn(
     aboveId: input.above === undefined ? (before?.aboveId ?? null) : above,
     keyFolded: foldReference(cleanKey),
     titleFolded: foldText(input.title),
-    lookupText: foldText(
-      [cleanKey, foldReference(cleanKey), input.title, ...Object.values(fields).filter((v) => typeof v === "string")].join(" "),
-    ).slice(0, 4000),
+    lookupText: lookupTextOf(cleanKey, input.title, fields),
     usedAt: now(),
     changedAt: now(),
   };

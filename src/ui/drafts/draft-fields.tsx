@@ -1,5 +1,5 @@
 "use client";
-import type { DraftSource } from "#core/drafts/fill-draft.ts";
+import { type DraftSource, isUnsure } from "#core/drafts/fill-draft.ts";
 import type { Field, FieldValue, FieldValues } from "#core/records/record-type.ts";
 import { FieldInput } from "../arrivals/field-input.tsx";
 import type { Numbers } from "../pages/marks.ts";
@@ -27,7 +27,7 @@ export function DraftFields({
       {fields.map((f) => {
         const source = sources[f.key];
         const number = source ? numbers?.get(source) : undefined;
-        const unsure = source?.from === "paper" && source.certainty < 0.85;
+        const unsure = isUnsure(source);
         return (
           <div
             key={f.key}
@@ -52,7 +52,7 @@ export function DraftFields({
                 wrong={wrong.has(f.key)}
                 onChange={(v) => onValue(f.key, v)}
               />
-              {unsure ? (
+              {unsure && source?.from === "paper" ? (
                 <span className="check" title={`Read as ${source.text}, not surely`}>
                   check
                 </span>

@@ -4,6 +4,7 @@ import Link from "next/link";
 import { useState } from "react";
 import { Button, Form, Modal, Table } from "react-bootstrap";
 import { handsFreeSettingsSchema } from "#core/hands-free/hands-free-rule.ts";
+import { neededFor } from "#core/hands-free/precision-bound.ts";
 import type { HandsFreeAnswer } from "#server/hands-free/manage.ts";
 import { apiGet, apiSend } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
@@ -210,8 +211,7 @@ function SwitchDialog({
           </p>
         ) : !isGood && typed.success ? (
           <p className="problem mb-0">
-            What was confirmed does not bear that out yet. Without an error it takes{" "}
-            {Math.ceil(Math.log(0.05) / Math.log(typed.data.asked))} papers.
+            What was confirmed does not bear that out yet. Without an error it takes {neededFor(typed.data.asked)} papers.
           </p>
         ) : null}
       </Modal.Body>
