@@ -1,5 +1,6 @@
 import type { FieldValues } from "../records/record-type.ts";
-import { type FolderRecord, recordValue } from "./decide-folder.ts";
+import { recordValue } from "../records/condition.ts";
+import type { FolderRecord } from "./decide-folder.ts";
 import { legalName, type NamingLimits } from "./legal-name.ts";
 import type { FolderRule } from "./folder-rule.ts";
 import { knownPattern, renderPattern } from "./name-pattern.ts";

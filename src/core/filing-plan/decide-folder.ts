@@ -1,18 +1,10 @@
-import type { FieldValues } from "../records/record-type.ts";
-import { foldText } from "../shared/fold-text.ts";
-import type { Condition, FolderRule } from "./folder-rule.ts";
+import { type ConditionedRecord, fitsCondition, recordValue } from "../records/condition.ts";
+import type { FolderRule } from "./folder-rule.ts";
 import { legalName, type NamingLimits } from "./legal-name.ts";
 import { knownPattern, renderPattern } from "./name-pattern.ts";
 
 /** A record as far as its folder depends on it. */
-export interface FolderRecord {
-  readonly company: string;
-  readonly key: string;
-  readonly title: string;
-  readonly status: string | null;
-  readonly date: string | null;
-  readonly fields: FieldValues;
-}
+export type FolderRecord = ConditionedRecord;
 
 /** A rule as it holds for one record: its variant taken in. */
 export type EffectiveRule = Pick<FolderRule, "connection" | "inside" | "rootFolder" | "groupedBy" | "folderName" | "tellApart"> & {
@@ -22,7 +14,7 @@ export type EffectiveRule = Pick<FolderRule, "connection" | "inside" | "rootFold
 
 /** The rule for one record: the first variant whose conditions it fits, over the rule itself. */
 export function ruleFor(record: FolderRecord, rule: FolderRule): EffectiveRule {
-  const at = rule.variants.findIndex((v) => v.when.every((c) => fits(record, c)));
+  const at = rule.variants.findIndex((v) => v.when.every((c) => fitsCondition(record, c)));
   let known = effective.get(rule);
   if (!known) effective.set(rule, (known = [withoutVariant(rule), ...rule.variants.map((_, n) => withVariant(rule, n))]));
   return known[at + 1] ?? withoutVariant(rule);
@@ -45,36 +37,6 @@ function withVariant(rule: FolderRule, at: number): EffectiveRule {
     tellApart: rule.tellApart,
     variant: at,
   };
-}
-
-function fits(record: FolderRecord, condition: Condition): boolean {
-  const value = recordValue(record, condition.field)?.trim() ?? "";
-  const [is, wanted] = [foldText(value), foldText(condition.value)];
-  switch (condition.compare) {
-    case "is":
-      return is === wanted;
-    case "isNot":
-      return is !== wanted;
-    case "contains":
-      return is.includes(wanted);
-    case "startsWith":
-      return is.startsWith(wanted);
-    case "isEmpty":
-      return is === "";
-    case "isNotEmpty":
-      return is !== "";
-    case "isBefore":
-      return is !== "" && compareValues(value, condition.value) < 0;
-    case "isFrom":
-      return is !== "" && compareValues(value, condition.value) >= 0;
-  }
-}
-
-/** Numbers by their size, days and everything else by their text. */
-function compareValues(a: string, b: string): number {
-  const [x, y] = [Number(a), Number(b)];
-  if (a !== "" && b !== "" && Number.isFinite(x) && Number.isFinite(y)) return x - y;
-  return a < b ? -1 : a > b ? 1 : 0;
 }
 
 /** Where a record's folder would go before it is known whether another record has it already. */
@@ -136,26 +98,6 @@ function fixedSteps(text: string, limits: NamingLimits): readonly string[] {
     known.set(text, steps);
   }
   return steps;
-}
-
-/** A record's value as text for a pattern: its own key, title and so on, else the field; null when it has none. */
-export function recordValue(record: FolderRecord, field: string): string | null {
-  switch (field) {
-    case "key":
-      return record.key;
-    case "title":
-      return record.title;
-    case "status":
-      return record.status;
-    case "date":
-      return record.date;
-    case "company":
-      return record.company;
-    default: {
-      const value = Object.hasOwn(record.fields, field) ? record.fields[field] : null;
-      return value === null || value === undefined ? null : typeof value === "boolean" ? (value ? "yes" : "no") : value;
-    }
-  }
 }
 
 function period(record: FolderRecord, rule: EffectiveRule): readonly string[] {

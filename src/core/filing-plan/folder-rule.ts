@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { conditionSchema, needsValue, recordBasics } from "../records/condition.ts";
 import type { RecordType } from "../records/record-type.ts";
 import { keySchema } from "../shared/key.ts";
 import type { FieldError } from "../shared/result.ts";
@@ -10,18 +11,6 @@ const groupedBySchema = z.object({ field: z.string(), period: z.enum(["year", "m
 
 /** Key of the connection that every set-up starts with. */
 export const FIRST_CONNECTION = "companyFolders";
-
-/** How a field is compared in a condition. */
-export const comparisons = ["is", "isNot", "contains", "startsWith", "isEmpty", "isNotEmpty", "isBefore", "isFrom"] as const;
-export type Comparison = (typeof comparisons)[number];
-
-/** One condition on a record's field. Text is compared without regard to capitals and accents; days and numbers by their value. */
-export const conditionSchema = z.object({
-  field: z.string().min(1).max(80),
-  compare: z.enum(comparisons),
-  value: z.string().trim().max(200).default(""),
-});
-export type Condition = z.infer<typeof conditionSchema>;
 
 /** What is different for records that fit all its conditions; what it leaves out is as in the rule. */
 export const variantSchema = z.object({
@@ -60,8 +49,6 @@ export type FolderRule = z.infer<typeof folderRuleSchema>;
 /** A folder rule as it may be written: what has a usual value may be left out. */
 export type FolderRuleInput = z.input<typeof folderRuleSchema>;
 
-/** Fields that every record has, beside those of its type. */
-export const recordBasics = ["key", "title", "status", "date", "company"] as const;
 /** What a file name can be made of, beside the record's fields (as record.name) and the document's properties. */
 export const documentBasics = ["title", "documentType", "code", "version", "filedOn"] as const;
 
@@ -117,7 +104,7 @@ export function checkFolderRule(rule: FolderRule, type: RecordType, around: Rule
     const at = `variants.${i}`;
     for (const condition of variant.when) {
       if (!known.has(condition.field)) wrong(at, unknownField(condition.field));
-      if (!["isEmpty", "isNotEmpty"].includes(condition.compare) && condition.value === "") wrong(at, "say what it is compared with");
+      if (needsValue(condition) && condition.value === "") wrong(at, "say what it is compared with");
     }
     checkConnection(at, variant.connection);
     if (variant.folderName !== undefined) checkName(at, variant.folderName);

@@ -4,7 +4,9 @@ import path from "node:path";
 import sharp from "sharp";
 import { findSlant } from "#core/pages/find-skew.ts";
 import type { Grey } from "#core/pages/grey.ts";
+import { hasMoney, mergeWords } from "#core/pages/merge-words.ts";
 import type { Word } from "#core/pages/page-text.ts";
+import { inRowOrder } from "#core/pages/row-order.ts";
 import { addTurns, type Quarter, slantBox, turnBox } from "#core/pages/turn-box.ts";
 import { config } from "../settings/config.ts";
 import { LOOK_DPI } from "./page-raster.ts";
@@ -19,6 +21,9 @@ const SURE_FROM = 35;
 const UPRIGHT_FROM = 60;
 /** Below so many words there is nothing to judge by. */
 const JUDGED_FROM = 8;
+/** How tesseract looks for print: as much as there is in no order, or as one column of lines of different sizes. */
+const SPARSE = "11";
+const COLUMNS = "4";
 /** A slant smaller than this does the reader no harm, degrees; straightening costs it a tenth of its time. */
 const SLANT_FROM = 1;
 
@@ -77,17 +82,13 @@ async function readTurned(grey: Grey, turn: Quarter, slant: number, folder: stri
   const straight = Math.abs(slant) < SLANT_FROM ? upright : await turnGrey(upright, -slant);
   const file = path.join(folder, "page.pgm");
   await writePgm(straight, file);
-  const told = await runTool(
-    "tesseract",
-    [file, "stdout", "-l", config().languages, "--dpi", String(LOOK_DPI), "--psm", "3", "tsv"],
-    { timeoutMs: TIMEOUT_MS, stdoutMax: STDOUT_MAX },
-    { gently: true },
-  );
-  const found = parseTsv(told.stdout.toString("utf8"));
+  // Pieces of print wherever they stand: a number alone in a box is lost when a page is read by columns.
+  const found = await readPgm(file, SPARSE);
   // Upside down most of what is read is nonsense: all of it counts for judging, only what is sure is kept.
   const sum = found.reduce((all, w) => all + w.sure, 0);
-  const sure = found.filter((w) => w.sure >= SURE_FROM && /[\p{L}\p{N}]/u.test(w.text));
-  const words = sure.map((w) => {
+  const sure = found.filter(isSure);
+  const whole = hasMoney(sure) ? mergeWords(sure, (await readPgm(file, COLUMNS)).filter(isSure)) : sure;
+  const words = inRowOrder(whole).map((w) => {
     const onUpright = straight === upright ? w.box : slantBox(w.box, slant, straight, upright);
     return { text: w.text, box: turnBox(onUpright, addTurns(0, -turn), upright.width, upright.height) };
   });
@@ -97,6 +98,18 @@ async function readTurned(grey: Grey, turn: Quarter, slant: number, folder: stri
     average: found.length === 0 ? 0 : sum / found.length,
     weight: sure.reduce((all, w) => all + w.sure * w.text.length, 0),
   };
+}
+
+const isSure = (word: Word & { readonly sure: number }): boolean => word.sure >= SURE_FROM && /[\p{L}\p{N}]/u.test(word.text);
+
+async function readPgm(file: string, segmentation: string): Promise<ReturnType<typeof parseTsv>> {
+  const told = await runTool(
+    "tesseract",
+    [file, "stdout", "-l", config().languages, "--dpi", String(LOOK_DPI), "--psm", segmentation, "tsv"],
+    { timeoutMs: TIMEOUT_MS, stdoutMax: STDOUT_MAX },
+    { gently: true },
+  );
+  return parseTsv(told.stdout.toString("utf8"));
 }
 
 /** How the page has to be turned to stand upright, as its letters say; null when they say nothing. */

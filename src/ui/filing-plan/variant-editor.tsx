@@ -1,7 +1,8 @@
 "use client";
 import { Button, Form } from "react-bootstrap";
 import { Plus, Trash } from "react-bootstrap-icons";
-import { comparisons, type Comparison, type FolderRule, type Variant } from "#core/filing-plan/folder-rule.ts";
+import type { FolderRule, Variant } from "#core/filing-plan/folder-rule.ts";
+import { comparisons, type Comparison } from "#core/records/condition.ts";
 import { PatternInput, type PatternField } from "./pattern-input.tsx";
 
 const compareWords: Readonly<Record<Comparison, string>> = {
