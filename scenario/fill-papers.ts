@@ -7,6 +7,7 @@ import { parseDocumentCode, parseSha256 } from "#core/shared/brand.ts";
 import { finishLooked } from "#server/arrivals/finish-reading.ts";
 import { landFile, takeIn } from "#server/arrivals/receive.ts";
 import { checkPaper } from "#server/hands-free/check-paper.ts";
+import { refreshAllMarked } from "#server/checklists/refresh-completeness.ts";
 import { learnFromFiling } from "#server/suggesting/learn-from-filing.ts";
 import { readArrival } from "#server/arrivals/read-arrival.ts";
 import { printSheets } from "#server/codes/print-sheets.ts";
@@ -24,6 +25,7 @@ import { ourselves } from "./papers/compose.ts";
 import { saveQueueFolder, saveQueueIntake } from "#server/ways-in/queue-ways.ts";
 import { filedPapers } from "./papers/filed-papers.ts";
 import { waitingPapers } from "./papers/waiting-papers.ts";
+import { responsible } from "./set-up/checklists.ts";
 import { actorByMail } from "./set-up/fill-set-up.ts";
 import type { World } from "./world.ts";
 
@@ -106,6 +108,7 @@ export async function fillPapers(world: World, say: (line: string) => void): Pro
     }),
   );
   await fillBundles(world, clerk);
+  await fillChecklists();
   // Everything the queued jobs would do has been done above; the worker need not go through it again.
   await db().execute(sql`delete from graphile_worker._private_jobs`);
   // Of what is filed only pages without words of their own are looked at, by the worker, once it runs.
@@ -116,6 +119,25 @@ export async function fillPapers(world: World, say: (line: string) => void): Pro
   const unseen = await db().execute<{ sha256: string }>(sql`select sha256 from content where looked = 'no' order by sha256`);
   for (const { sha256 } of unseen.rows) await addJob(db(), "look", { sha256 }, { key: `look:${sha256}`, priority: 5 });
   say(`  ${filed.length} papers filed, ${waiting.length} waiting`);
+}
+
+/** Who answers for what, and what was accepted so far; the newest papers wait to be looked at. */
+async function fillChecklists(): Promise<void> {
+  for (const { type, company, email } of responsible)
+    await db().execute(
+      sql`update record set responsible_id = (select id from "user" where email = ${email}) where type = ${type} and company = ${company}`,
+    );
+  await refreshAllMarked();
+  const decisions = [
+    ["crewMember", "medical", "medicalCertificate", "maren.holt@merrowick.example", 2],
+    ["bankReconciliation", "sheet", "reconciliationSheet", "bram.ellery@merrowick.example", 1],
+  ] as const;
+  for (const [type, item, documentType, email, waiting] of decisions)
+    await db().execute(sql`insert into item_decision (record_id, item, kind, document_id, at, by)
+      select c.record_id, ${item}, 'accepted', c.document_id, d.filed_at + interval '1 hour', (select id from "user" where email = ${email})
+      from clip c join record r on r.id = c.record_id and r.type = ${type} join document d on d.id = c.document_id and d.document_type = ${documentType}
+      order by d.id desc offset ${waiting}`);
+  await refreshAllMarked();
 }
 
 async function take(

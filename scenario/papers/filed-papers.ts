@@ -140,7 +140,8 @@ export function filedPapers(world: World): readonly FiledPaper[] {
           make: () => drawPdf(compose.loadingList(world, loading, chance(Number(loading.key.slice(2)))), 6),
           documentType: "loadingList",
           clips: [loading, booking],
-          properties: { documentDate: sailing, signed: "yes" },
+          // A few came back without the mate's signature.
+          properties: { documentDate: sailing, signed: Number(loading.key.slice(2)) % 7 === 3 ? "no" : "yes" },
           queue: "quay-office",
           source: "scanner",
           day: sailing,

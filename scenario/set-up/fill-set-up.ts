@@ -1,5 +1,6 @@
 import { sql } from "drizzle-orm";
 import { queue } from "#server/arrivals/tables.ts";
+import { saveChecklist } from "#server/checklists/manage-rules.ts";
 import { db } from "#server/db/connect.ts";
 import { connection, folderRule } from "#server/filing-plan/tables.ts";
 import { loadPerson, type Actor } from "#server/people/load-actor.ts";
@@ -7,6 +8,7 @@ import { makeKey, makePerson } from "#server/people/make-person.ts";
 import { company, role } from "#server/people/tables.ts";
 import { FIRST_CONNECTION, folderRuleSchema } from "#core/filing-plan/folder-rule.ts";
 import { saveTypes } from "#server/records/load-types.ts";
+import { checklists } from "./checklists.ts";
 import { documentTypes } from "./document-types.ts";
 import { folderRules } from "./folder-rules.ts";
 import { companies, demoPassword, people, queues, roles } from "./people.ts";
@@ -67,6 +69,10 @@ export async function fillSetUp(url: string): Promise<Credentials> {
       .insert(folderRule)
       .values({ recordType, version: 1, rule: folderRuleSchema.parse(rule), madeBy: administrator.id })
       .onConflictDoNothing();
+  }
+  for (const [recordType, items] of Object.entries(checklists)) {
+    const saved = await saveChecklist(administrator, recordType, { items }, 0);
+    if (!saved.ok) throw new Error(`checklist of ${recordType}: ${JSON.stringify(saved.refusal)}`);
   }
   const { administrator: a, clerk, lightUser } = keys;
   if (!a || !clerk || !lightUser) throw new Error("a key is missing");

@@ -4,6 +4,7 @@ import { parseSha256 } from "#core/shared/brand.ts";
 import { finishLooked, hurryReading } from "#server/arrivals/finish-reading.ts";
 import { giveUpReading, readArrival } from "#server/arrivals/read-arrival.ts";
 import { sortByCodes } from "#server/codes/sort-by-codes.ts";
+import { giveUpRecheck, recheckType } from "#server/checklists/manage-rules.ts";
 import { describeError, isOutage } from "#server/db/describe-error.ts";
 import { followNumber } from "#server/drafts/follow-number.ts";
 import { sendDraft } from "#server/drafts/send-draft.ts";
@@ -123,6 +124,14 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
   },
   async releaseLocal() {
     await releaseLocal();
+  },
+  async recheck(payload, isLast) {
+    const { job } = jobPayload.parse(payload);
+    await orGiveUp(
+      isLast,
+      () => recheckType(job),
+      (why) => giveUpRecheck(job, why),
+    );
   },
   pointers: () => carryPointers(),
   pointAnew: (payload) => pointAnew(z.object({ connection: z.string() }).parse(payload).connection),

@@ -6,6 +6,7 @@ import { closeDb, db, pool } from "#server/db/connect.ts";
 import { describeError } from "#server/db/describe-error.ts";
 import { landingStore } from "#server/ports/adapters.ts";
 import { config } from "#server/settings/config.ts";
+import { keepCompleteness } from "#server/checklists/keep-completeness.ts";
 import { addJob } from "#server/jobs/add-job.ts";
 import { watchRepositories } from "#server/repository/watch.ts";
 import { rememberFor } from "#server/suggesting/remembered.ts";
@@ -148,6 +149,7 @@ async function main(): Promise<void> {
   const watching = watchRepositories();
   const listening = takeMail();
   const folders = watchFolders();
+  const complete = keepCompleteness();
   const stop = async (): Promise<void> => {
     if (stopping) return;
     stopping = true;
@@ -155,6 +157,7 @@ async function main(): Promise<void> {
     await watching.end();
     await listening.end();
     await folders.end();
+    await complete.end();
     await Promise.all(runners.map((r) => r.stop()));
     await db()
       .execute(sql`delete from heartbeat where process = ${name}`)

@@ -56,5 +56,6 @@ export const stages = [
   "releaseLocal",
   "pointers",
   "pointAnew",
+  "recheck",
 ] as const;
 export type Stage = (typeof stages)[number];

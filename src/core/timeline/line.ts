@@ -53,6 +53,17 @@ export const verbs = [
   "handsFreeSet",
   "handsFreeOff",
   "weightsLearnt",
+  "checklistChanged",
+  "itemAccepted",
+  "itemTakenBack",
+  "itemWaived",
+  "itemAsked",
+  "itemTied",
+  "itemUntied",
+  "itemAdded",
+  "itemRemoved",
+  "responsibleSet",
+  "reminded",
 ] as const;
 export type Verb = (typeof verbs)[number];
 
@@ -110,6 +121,17 @@ export const verbWords = {
   handsFreeSet: "switched hands-free filing of {documentType} in {queue} {state}, asking {asked}",
   handsFreeOff: "switched hands-free filing of {documentType} in {queue} off by itself: at least {bound} right was all that could be said",
   weightsLearnt: "set what evidence weighs anew from {papers} papers: version {version}",
+  checklistChanged: "changed the checklist of {recordType}",
+  itemAccepted: "accepted the paper for {item}",
+  itemTakenBack: "took back that the paper will do for {item}",
+  itemWaived: "waived {item}: {reason}",
+  itemAsked: "asked for {item} again",
+  itemTied: "tied the paper to {item}",
+  itemUntied: "took the paper from {item}",
+  itemAdded: "added {item} to the checklist",
+  itemRemoved: "took {item} off the checklist",
+  responsibleSet: "made {person} responsible",
+  reminded: "reminded {person} of what is missing",
   queueChanged: "changed how {label} takes papers in",
 } as const satisfies Record<Verb, string>;
 

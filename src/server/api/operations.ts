@@ -1,5 +1,6 @@
 import { arrivalsOperations } from "./operations/arrivals.ts";
 import { benchOperations } from "./operations/bench.ts";
+import { checklistsOperations } from "./operations/checklists.ts";
 import { documentsOperations } from "./operations/documents.ts";
 import { draftsOperations } from "./operations/drafts.ts";
 import { filingPlanOperations } from "./operations/filing-plan.ts";
@@ -16,6 +17,7 @@ export const operations = {
   ...arrivalsOperations,
   ...benchOperations,
   ...draftsOperations,
+  ...checklistsOperations,
   ...documentsOperations,
   ...filingPlanOperations,
   ...repositoryOperations,

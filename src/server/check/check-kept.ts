@@ -1,5 +1,6 @@
 import { sql } from "drizzle-orm";
 import { countBeneathDifferences, refreshAllBeneath } from "../clips/refresh-beneath.ts";
+import { checkCompleteness } from "../checklists/check-completeness.ts";
 import { db } from "../db/connect.ts";
 import { countWrongReferences } from "../records/enter-references.ts";
 import { indexDocument } from "../search/index-document.ts";
@@ -22,6 +23,7 @@ export async function checkKept(options: { readonly repair: boolean }): Promise<
     await searchRows(options.repair),
     await seals(),
     await references(options.repair),
+    await completeness(options.repair),
   ];
 }
 
@@ -29,6 +31,12 @@ export async function checkKept(options: { readonly repair: boolean }): Promise<
 async function references(repair: boolean): Promise<KeptCheck> {
   const differences = await countWrongReferences(repair);
   return { what: "references of records", differences, repaired: repair && differences > 0 };
+}
+
+/** How checklists stand, as it follows from papers, rules and what people said. */
+async function completeness(repair: boolean): Promise<KeptCheck> {
+  const differences = await checkCompleteness(repair);
+  return { what: "completeness of records", differences, repaired: repair && differences > 0 };
 }
 
 async function recordCounts(repair: boolean): Promise<KeptCheck> {

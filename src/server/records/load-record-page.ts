@@ -1,6 +1,8 @@
 import { and, eq, sql, type SQL } from "drizzle-orm";
 import type { FieldValues } from "#core/records/record-type.ts";
+import { allowsRecord } from "#core/access/grants.ts";
 import { documentFilter, recordFilter } from "../access/filters.ts";
+import { type ChecklistItemAnswer, loadItems } from "../checklists/load-items.ts";
 import { db } from "../db/connect.ts";
 import { folder } from "../filing-plan/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
@@ -33,8 +35,11 @@ export interface RecordAnswer extends RecordRef {
   readonly outOfStep: FolderOutOfStep | null;
   /** The draft it was made from here; null when the business system made it. */
   readonly draft: DraftAnswer | null;
-  /** Items come with checklists; a record without one has none. */
-  readonly checklist: readonly never[];
+  /** What papers it ought to have, as it stands today. */
+  readonly checklist: readonly ChecklistItemAnswer[];
+  /** Who answers for it; by way of the account above when nobody was named for it itself. */
+  readonly responsible: { readonly id: string; readonly name: string; readonly isOwn: boolean } | null;
+  readonly may: { readonly edit: boolean; readonly file: boolean };
 }
 
 /** Records of a chain that are shown. */
@@ -118,8 +123,20 @@ export async function loadRecordPage(actor: Actor, type: string, key: string, co
       : null,
     outOfStep: await folderOutOfStep(row),
     draft: await draftOfRecord(actor, row.id),
-    checklist: [],
+    checklist: await loadItems(actor, row.id),
+    responsible: await loadResponsible(row),
+    may: {
+      edit: allowsRecord(actor.grants, "edit", row.company, row.type),
+      file: allowsRecord(actor.grants, "file", row.company, row.type),
+    },
   };
+}
+
+async function loadResponsible(row: typeof record.$inferSelect): Promise<RecordAnswer["responsible"]> {
+  const rows = await db().execute<{ id: string; name: string }>(sql`select u.id, u.name from "user" u
+    where u.id = coalesce(${row.responsibleId}::text, (select a.responsible_id from record a where a.id = ${row.aboveId}::bigint))`);
+  const person = rows.rows[0];
+  return person ? { ...person, isOwn: row.responsibleId !== null } : null;
 }
 
 export const scopes = ["own", "chain", "beneath"] as const;

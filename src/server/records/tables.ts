@@ -48,6 +48,8 @@ export const record = pgTable(
     aboveId: whole("above_id").references((): AnyPgColumn => record.id),
     /** Records that follow from each other share it; it is the smallest id among them. */
     chainId: whole("chain_id"),
+    /** Who answers for it; null: whoever answers for the account above. */
+    responsibleId: text("responsible_id"),
     /** Key without punctuation, folded; for look-up by its beginning. */
     keyFolded: text("key_folded").notNull(),
     titleFolded: text("title_folded").notNull(),

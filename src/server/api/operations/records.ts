@@ -2,7 +2,7 @@ import { z } from "zod";
 import { recordSorts } from "../../records/list-records.ts";
 import { scopes } from "../../records/load-record-page.ts";
 import { recordInputSchema } from "../../records/upsert-record.ts";
-import { define, limit, cursor, short, recordReference, company, recordParams } from "./operation.ts";
+import { day, define, limit, cursor, short, recordReference, company, recordParams } from "./operation.ts";
 
 /** Calls about records. */
 export const recordsOperations = define({
@@ -39,6 +39,9 @@ export const recordsOperations = define({
       q: short,
       above: recordReference,
       status: short,
+      checklist: z.enum(["missing", "complete"]).optional(),
+      from: day,
+      to: day,
       sort: z.enum(recordSorts).optional(),
       order: z.enum(["up", "down"]).optional(),
       limit,

@@ -1,0 +1,130 @@
+import { sql } from "drizzle-orm";
+import type { ItemRule } from "#core/checklists/checklist-rules.ts";
+import type { ChecklistFacts, CheckedPaper, ItemDecision, OwnItem } from "#core/checklists/checklist-state.ts";
+import type { FieldValues } from "#core/records/record-type.ts";
+import type { Tx } from "../db/connect.ts";
+import { idArray, textArray } from "../db/sql-arrays.ts";
+
+/** A record with everything its checklist is worked out from. */
+export interface RecordFacts {
+  readonly id: number;
+  readonly type: string;
+  readonly aboveId: number | null;
+  readonly responsibleId: string | null;
+  readonly facts: ChecklistFacts;
+}
+type Rules = ReadonlyMap<string, readonly ItemRule[]>;
+
+interface PaperRow extends Record<string, unknown> {
+  record_id: number;
+  id: number;
+  document_type: string;
+  document_date: string | null;
+  properties: FieldValues | null;
+}
+
+/**
+ * Loads what the checklists of some records are worked out from, in a handful of queries however many records there are. Only papers of types that
+ * a rule, a condition or a decision speaks of are loaded.
+ */
+export async function loadFacts(tx: Tx, ids: readonly number[], rules: Rules): Promise<readonly RecordFacts[]> {
+  if (ids.length === 0) return [];
+  const list = idArray(ids);
+  const records = await tx.execute<{
+    id: number;
+    company: string;
+    type: string;
+    key: string;
+    title: string;
+    status: string | null;
+    date: string | null;
+    fields: FieldValues;
+    above_id: number | null;
+    responsible_id: string | null;
+    chain_id: number | null;
+  }>(sql`select r.id, r.company, r.type, r.key, r.title, r.status, r.date, r.fields, r.above_id, coalesce(r.responsible_id, above.responsible_id) as responsible_id, r.chain_id
+    from record r left join record above on above.id = r.above_id where r.id = any(${list}::bigint[])`);
+  const decisions = await tx.execute<{ record_id: number; item: string; kind: ItemDecision["kind"]; document_id: number | null }>(
+    sql`select record_id, item, kind, document_id from item_decision where record_id = any(${list}::bigint[])`,
+  );
+  const own = await tx.execute<{ record_id: number; place: number; label: string; document_types: string[]; due_on: string | null }>(
+    sql`select record_id, place, label, document_types, due_on from own_item where record_id = any(${list}::bigint[]) order by place`,
+  );
+  const types = new Set(records.rows.map((r) => r.type));
+  const items = [...types].flatMap((t) => rules.get(t) ?? []);
+  const asked = new Set([
+    ...items.flatMap((i) => [...i.documentTypes, ...i.when.flatMap((w) => (w.on === "paper" ? [w.documentType] : []))]),
+    ...own.rows.flatMap((o) => o.document_types),
+  ]);
+  // Properties are wide: they come only with papers that are asked for them.
+  const asksProperties = new Set(
+    items.filter((i) => i.papersThat.length > 0 || i.validity?.kind === "property").flatMap((i) => i.documentTypes),
+  );
+  const tied = decisions.rows.flatMap((d) => (d.document_id === null ? [] : [d.document_id]));
+  const wanted = sql`(d.document_type = any(${textArray([...asked])}::text[]) or d.id = any(${idArray(tied)}::bigint[])) and d.unfiled_at is null`;
+  const columns = sql`d.id, d.document_type, d.document_date, case when d.document_type = any(${textArray([...asksProperties])}::text[]) then d.properties end as properties`;
+  const papers = await tx.execute<PaperRow>(
+    sql`select c.record_id, ${columns} from clip c join document d on d.id = c.document_id where c.record_id = any(${list}::bigint[]) and ${wanted}`,
+  );
+  const papersOf = groupBy(papers.rows, (p) => p.record_id);
+  const alongTypes = new Set(items.filter((i) => i.along === "chain").flatMap((i) => i.documentTypes));
+  const chained = records.rows.filter((r) => r.chain_id !== null && asksChain(rules.get(r.type) ?? [])).map((r) => r.id);
+  const along =
+    chained.length === 0 || alongTypes.size === 0
+      ? []
+      : (
+          await tx.execute<PaperRow>(sql`select distinct on (r.id, d.id) r.id as record_id, ${columns} from record r
+            join record beside on beside.chain_id = r.chain_id and beside.id <> r.id join clip c on c.record_id = beside.id join document d on d.id = c.document_id
+            where r.id = any(${idArray(chained)}::bigint[]) and d.document_type = any(${textArray([...alongTypes])}::text[]) and d.unfiled_at is null
+              and not exists (select 1 from clip mine where mine.record_id = r.id and mine.document_id = d.id)`)
+        ).rows;
+  const alongOf = groupBy(along, (p) => p.record_id);
+  const beside =
+    chained.length === 0
+      ? []
+      : (
+          await tx.execute<{ record_id: number; type: string }>(sql`select distinct r.id as record_id, beside.type from record r
+            join record beside on beside.chain_id = r.chain_id and beside.id <> r.id where r.id = any(${idArray(chained)}::bigint[])`)
+        ).rows;
+  const besideOf = groupBy(beside, (b) => b.record_id);
+  const decisionsOf = groupBy(decisions.rows, (d) => d.record_id);
+  const ownOf = groupBy(own.rows, (o) => o.record_id);
+  return records.rows.map((r) => ({
+    id: r.id,
+    type: r.type,
+    aboveId: r.above_id,
+    responsibleId: r.responsible_id,
+    facts: {
+      record: { company: r.company, key: r.key, title: r.title, status: r.status, date: r.date, fields: r.fields },
+      papers: [...(papersOf.get(r.id) ?? []).map((p) => paperOf(p, true)), ...(alongOf.get(r.id) ?? []).map((p) => paperOf(p, false))],
+      chainTypes: (besideOf.get(r.id) ?? []).map((b) => b.type),
+      decisions: (decisionsOf.get(r.id) ?? []).map((d): ItemDecision => ({ item: d.item, kind: d.kind, documentId: d.document_id })),
+      ownItems: (ownOf.get(r.id) ?? []).map((o): OwnItem => ({
+        place: o.place,
+        label: o.label,
+        documentTypes: o.document_types,
+        dueOn: o.due_on,
+      })),
+    },
+  }));
+}
+
+const asksChain = (items: readonly ItemRule[]): boolean => items.some((i) => i.along === "chain" || i.when.some((w) => w.on === "chain"));
+
+const paperOf = (row: PaperRow, isOwn: boolean): CheckedPaper => ({
+  id: row.id,
+  documentType: row.document_type,
+  documentDate: row.document_date,
+  properties: row.properties ?? {},
+  isOwn,
+});
+
+function groupBy<T>(rows: readonly T[], by: (row: T) => number): ReadonlyMap<number, readonly T[]> {
+  const groups = new Map<number, T[]>();
+  for (const row of rows) {
+    const group = groups.get(by(row));
+    if (group) group.push(row);
+    else groups.set(by(row), [row]);
+  }
+  return groups;
+}

@@ -1,0 +1,109 @@
+import { sql } from "drizzle-orm";
+import { allowsRecord } from "#core/access/grants.ts";
+import { standingItems, type StandingItem } from "#core/checklists/checklist-state.ts";
+import type { DocumentType } from "#core/documents/document-type.ts";
+import { documentFilter } from "../access/filters.ts";
+import { db } from "../db/connect.ts";
+import { idArray } from "../db/sql-arrays.ts";
+import type { Actor } from "../people/load-actor.ts";
+import { today } from "../ports/clock.ts";
+import { loadDocumentTypes } from "../records/load-types.ts";
+import { loadFacts } from "./load-facts.ts";
+import { loadChecklists, seesItem } from "./load-rules.ts";
+
+/** An item of a record's checklist, as a person sees it. */
+export interface ChecklistItemAnswer {
+  readonly key: string;
+  readonly label: string;
+  readonly state: StandingItem["state"];
+  readonly documentTypes: readonly string[];
+  readonly have: number;
+  readonly want: number;
+  readonly dueOn: string | null;
+  readonly lapsesOn: string | null;
+  /** The words that were chosen for when it is missing. */
+  readonly missing: string;
+  readonly settledBy: "clip" | "person";
+  /** Added by hand on this record. */
+  readonly isOwn: boolean;
+  /** Papers that count, those only that the person may see. */
+  readonly papers: readonly {
+    readonly code: string;
+    readonly title: string;
+    readonly endsOn: string | null;
+    readonly isAccepted: boolean;
+  }[];
+  readonly waived: { readonly reason: string; readonly by: string; readonly at: string } | null;
+  readonly mayAccept: boolean;
+}
+
+/** The items of one record that a person is told of, as they stand today; worked out anew each time. */
+export async function loadItems(actor: Actor, recordId: number): Promise<readonly ChecklistItemAnswer[]> {
+  const rules = await loadChecklists();
+  const found = (await loadFacts(db(), [recordId], rules))[0];
+  if (!found) return [];
+  const types = await loadDocumentTypes();
+  const standing = seenItems(
+    actor,
+    found.facts.record.company,
+    found.type,
+    standingItems(rules.get(found.type) ?? [], found.facts, today()),
+    types,
+  );
+  const ids = standing.flatMap((i) => i.papers.map((p) => p.id));
+  const seen = await documentFilter(actor, "see", sql`d.acl_id`);
+  const papers =
+    ids.length === 0
+      ? []
+      : (
+          await db().execute<{ id: number; code: string; title: string }>(
+            sql`select d.id, d.code, d.title from document d where d.id = any(${idArray(ids)}::bigint[]) and ${seen}`,
+          )
+        ).rows;
+  const waivers = standing.some((i) => i.state === "waived")
+    ? (
+        await db().execute<{ item: string; reason: string | null; by: string | null; at: Date }>(
+          sql`select w.item, w.reason, u.name as by, w.at from item_decision w left join "user" u on u.id = w.by where w.record_id = ${recordId} and w.kind = 'waived'`,
+        )
+      ).rows
+    : [];
+  return standing.map((i) => {
+    const waiver = waivers.find((w) => w.item === i.key);
+    return {
+      key: i.key,
+      label: i.label,
+      state: i.state,
+      documentTypes: i.documentTypes,
+      have: i.have,
+      want: i.want,
+      dueOn: i.dueOn,
+      lapsesOn: i.lapsesOn,
+      missing: i.missing,
+      settledBy: i.settledBy,
+      isOwn: i.isOwn,
+      papers: i.papers.flatMap((p) => {
+        const paper = papers.find((d) => d.id === p.id);
+        return paper ? [{ code: paper.code, title: paper.title, endsOn: p.endsOn, isAccepted: p.isAccepted }] : [];
+      }),
+      waived: waiver ? { reason: waiver.reason ?? "", by: waiver.by ?? "", at: new Date(waiver.at).toISOString() } : null,
+      mayAccept: mayAccept(actor, found.facts.record.company, found.type, i),
+    };
+  });
+}
+
+/** Those of a record's items that a person is told of. */
+export function seenItems(
+  actor: Actor,
+  company: string,
+  type: string,
+  items: readonly StandingItem[],
+  types: readonly DocumentType[],
+): readonly StandingItem[] {
+  return items.filter((i) => seesItem(actor, company, type, i.documentTypes, types));
+}
+
+/** Whether a person may accept papers for an item: by the roles its rule names, else by the right to file on such records. */
+export function mayAccept(actor: Actor, company: string, type: string, item: Pick<StandingItem, "acceptedBy">): boolean {
+  if (!allowsRecord(actor.grants, "file", company, type)) return false;
+  return item.acceptedBy.length === 0 || item.acceptedBy.some((role) => actor.roles.includes(role));
+}
