@@ -35,6 +35,10 @@ export interface ChecklistItemAnswer {
   }[];
   readonly waived: { readonly reason: string; readonly by: string; readonly at: string } | null;
   readonly mayAccept: boolean;
+  /** Properties that a paper has to have to count, such as signed: yes. */
+  readonly fills: Readonly<Record<string, string>>;
+  /** The property that says how long a paper holds; it has to be known for the paper to be of use. */
+  readonly asks: string | null;
 }
 
 /** The items of one record that a person is told of, as they stand today; worked out anew each time. */
@@ -69,6 +73,7 @@ export async function loadItems(actor: Actor, recordId: number): Promise<readonl
     : [];
   return standing.map((i) => {
     const waiver = waivers.find((w) => w.item === i.key);
+    const rule = rules.get(found.type)?.find((r) => r.key === i.key);
     return {
       key: i.key,
       label: i.label,
@@ -87,6 +92,8 @@ export async function loadItems(actor: Actor, recordId: number): Promise<readonl
       }),
       waived: waiver ? { reason: waiver.reason ?? "", by: waiver.by ?? "", at: new Date(waiver.at).toISOString() } : null,
       mayAccept: mayAccept(actor, found.facts.record.company, found.type, i),
+      fills: Object.fromEntries((rule?.papersThat ?? []).filter((c) => c.compare === "is").map((c) => [c.field, c.value])),
+      asks: rule?.validity?.kind === "property" ? rule.validity.property : null,
     };
   });
 }

@@ -33,15 +33,18 @@ export interface ChecklistAnswer {
   readonly items: readonly ItemRule[];
 }
 
-/** The checklists of all record types. Refuses not-allowed without the right to the filing plan. */
-export async function listChecklists(actor: Actor): Promise<Result<{ readonly items: readonly ChecklistAnswer[] }>> {
+/** The checklists of all record types, and the roles that may be named in them. Refuses not-allowed without the right to the filing plan. */
+export async function listChecklists(
+  actor: Actor,
+): Promise<Result<{ readonly items: readonly ChecklistAnswer[]; readonly roles: readonly string[] }>> {
   if (!allowsAnywhere(actor.grants, "plan")) return refuse("not-allowed");
   const items = [];
   for (const type of await loadRecordTypes()) {
     const { version, rules } = await loadChecklist(type.key);
     items.push({ recordType: type.key, version, items: rules.items });
   }
-  return ok({ items });
+  const roles = await db().execute<{ label: string }>(sql`select label from role order by label`);
+  return ok({ items, roles: roles.rows.map((r) => r.label) });
 }
 
 /** Rules that were sent, checked against types, with bits for new items. Refuses not-allowed, unknown-type and bad-input with what is wrong where. */

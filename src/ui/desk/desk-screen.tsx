@@ -7,6 +7,7 @@ import type { LookupHit } from "#server/records/look-up.ts";
 import type { Found } from "#server/search/find.ts";
 import { DropArea } from "../arrivals/drop-area.tsx";
 import { SwitchedOff } from "./switched-off.tsx";
+import { MissingPapers } from "./missing-papers.tsx";
 import { DraftsOpen } from "./drafts-open.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf } from "../kit/api.ts";
@@ -78,6 +79,7 @@ export function DeskScreen() {
             </div>
             <SwitchedOff />
             <DraftsOpen />
+            <MissingPapers />
             <div className="row g-4">
               <section className="col-lg-4" aria-labelledby="desk-queues">
                 <h3 id="desk-queues" className="pb-1 mb-0" style={{ borderBottom: "1px solid var(--ink-1)" }}>

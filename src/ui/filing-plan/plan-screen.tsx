@@ -17,6 +17,7 @@ import { Skeletons, Trouble } from "../kit/parts.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { RuleEditor } from "./rule-editor.tsx";
 import { countText } from "../kit/words.ts";
+import { PlanTabs } from "./plan-tabs.tsx";
 import { PlanFileDialog } from "./plan-file-dialog.tsx";
 import { RulePreviewPanel, type PreviewAnswer, type Sample } from "./rule-preview-panel.tsx";
 
@@ -121,6 +122,7 @@ export function PlanScreen() {
   return (
     <>
       <Where title="Filing plan">
+        <PlanTabs current="folders" />
         <span className="chip aside">{plan.data.connections.map((c) => c.label).join(" · ")}</span>
         <span className="chip moss">
           {mapped} of {me.recordTypes.length} record types mapped

@@ -2,19 +2,8 @@
 import { Button, Form } from "react-bootstrap";
 import { Plus, Trash } from "react-bootstrap-icons";
 import type { FolderRule, Variant } from "#core/filing-plan/folder-rule.ts";
-import { comparisons, type Comparison } from "#core/records/condition.ts";
+import { ConditionRow } from "../kit/condition-row.tsx";
 import { PatternInput, type PatternField } from "./pattern-input.tsx";
-
-const compareWords: Readonly<Record<Comparison, string>> = {
-  is: "is",
-  isNot: "is not",
-  contains: "contains",
-  startsWith: "begins with",
-  isEmpty: "is empty",
-  isNotEmpty: "is not empty",
-  isBefore: "is before",
-  isFrom: "is from",
-};
 
 /** One variant: when a record's fields are so, these parts of the rule are different. */
 export function VariantEditor({
@@ -44,53 +33,13 @@ export function VariantEditor({
           <span className="text-2" style={{ width: 40 }}>
             {i === 0 ? "When" : "and"}
           </span>
-          <Form.Select
-            size="sm"
-            aria-label={`Field ${i + 1} of variant ${n}`}
-            value={condition.field}
-            onChange={(e) => onChange({ ...variant, when: variant.when.map((c, x) => (x === i ? { ...c, field: e.target.value } : c)) })}
-          >
-            {fields.map((f) => (
-              <option key={f.key} value={f.key}>
-                {f.label}
-              </option>
-            ))}
-          </Form.Select>
-          <Form.Select
-            size="sm"
-            aria-label={`Comparison ${i + 1} of variant ${n}`}
-            value={condition.compare}
-            onChange={(e) =>
-              onChange({
-                ...variant,
-                when: variant.when.map((c, x) => (x === i ? { ...c, compare: comparisons.find((k) => k === e.target.value) ?? "is" } : c)),
-              })
-            }
-          >
-            {comparisons.map((c) => (
-              <option key={c} value={c}>
-                {compareWords[c]}
-              </option>
-            ))}
-          </Form.Select>
-          {condition.compare === "isEmpty" || condition.compare === "isNotEmpty" ? null : (
-            <Form.Control
-              size="sm"
-              aria-label={`Value ${i + 1} of variant ${n}`}
-              value={condition.value}
-              onChange={(e) => onChange({ ...variant, when: variant.when.map((c, x) => (x === i ? { ...c, value: e.target.value } : c)) })}
-            />
-          )}
-          {variant.when.length > 1 ? (
-            <Button
-              size="sm"
-              variant="quiet"
-              aria-label={`Remove condition ${i + 1} of variant ${n}`}
-              onClick={() => onChange({ ...variant, when: variant.when.filter((_, x) => x !== i) })}
-            >
-              <Trash />
-            </Button>
-          ) : null}
+          <ConditionRow
+            condition={condition}
+            fields={fields}
+            of={`${i + 1} of variant ${n}`}
+            onChange={(next) => onChange({ ...variant, when: variant.when.map((c, x) => (x === i ? next : c)) })}
+            onRemove={variant.when.length > 1 ? () => onChange({ ...variant, when: variant.when.filter((_, x) => x !== i) }) : undefined}
+          />
         </div>
       ))}
       <div className="d-flex gap-2 align-items-center mb-2">

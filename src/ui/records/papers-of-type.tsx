@@ -1,8 +1,11 @@
 "use client";
 import { useRouter } from "next/navigation";
 import { ChevronDown, ChevronRight } from "react-bootstrap-icons";
+import type { ItemState } from "#core/checklists/checklist-state.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
 import type { RecordDocument } from "#server/records/load-record-page.ts";
+import { ClipMark } from "../checklists/clip-mark.tsx";
+import { dragPaper } from "../checklists/dragged-paper.ts";
 import { Icon, kindIcon } from "../kit/icon.tsx";
 import { countText, dayText, sourceWords } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
@@ -12,6 +15,7 @@ export function PapersOfType({
   type,
   papers,
   chosen,
+  marks,
   isShut,
   onShut,
   onOpen,
@@ -19,12 +23,18 @@ export function PapersOfType({
   type: DocumentType;
   papers: readonly RecordDocument[];
   chosen: string | undefined;
+  /** What of the checklist a paper counts for, by code. */
+  marks: ReadonlyMap<string, { readonly state: ItemState; readonly label: string }>;
   isShut: boolean;
   onShut: () => void;
   onOpen: (paper: RecordDocument) => void;
 }) {
   const { recordType } = useMe();
   const router = useRouter();
+  const mark = (code: string) => {
+    const known = marks.get(code);
+    return known ? <ClipMark state={known.state} label={known.label} /> : <span />;
+  };
   return (
     <section>
       <button type="button" className="group-head" aria-expanded={!isShut} onClick={onShut}>
@@ -37,8 +47,10 @@ export function PapersOfType({
             <button
               type="button"
               key={d.code}
-              className={`doc-row ${d.code === chosen ? "is-chosen" : ""}`}
+              className={`doc-row has-mark ${d.code === chosen ? "is-chosen" : ""}`}
               aria-current={d.code === chosen ? "true" : undefined}
+              draggable
+              onDragStart={(e) => dragPaper(e.dataTransfer, d.code)}
               onClick={() => onOpen(d)}
               onDoubleClick={() => router.push(`/documents/${d.code}`)}
             >
@@ -65,6 +77,7 @@ export function PapersOfType({
                   ) : null}
                 </span>
               </span>
+              {mark(d.code)}
             </button>
           ))}
     </section>

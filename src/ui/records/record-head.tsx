@@ -1,6 +1,6 @@
 "use client";
 import Link from "next/link";
-import { Fragment, useState } from "react";
+import { Fragment, type ReactNode, useState } from "react";
 import { Button } from "react-bootstrap";
 import { ArrowRight, ClockHistory, Copy, Folder2, UpcScan } from "react-bootstrap-icons";
 import type { RecordAnswer } from "#server/records/load-record-page.ts";
@@ -16,7 +16,16 @@ const FACTS_MAX = 5;
 const lower = (text: string | undefined): string => (text ?? "record").toLowerCase();
 
 /** What a record is: title, account above, its main facts, its chain, what is beneath it, its folder. */
-export function RecordHead({ record: r, onTimeline }: { record: RecordAnswer; onTimeline: () => void }) {
+export function RecordHead({
+  record: r,
+  onTimeline,
+  children,
+}: {
+  record: RecordAnswer;
+  onTimeline: () => void;
+  /** Its checklist. */
+  children?: ReactNode;
+}) {
   const { me, recordType } = useMe();
   const [printing, setPrinting] = useState(false);
   const notices = useNotices();
@@ -124,6 +133,7 @@ export function RecordHead({ record: r, onTimeline }: { record: RecordAnswer; on
           </div>
         ) : null}
       </dl>
+      {children}
       {printing ? <PrintCodes records={[r]} onHide={() => setPrinting(false)} /> : null}
     </header>
   );

@@ -6,8 +6,11 @@ import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { Fragment, useCallback, useEffect, useMemo, useState } from "react";
 import { Button, ButtonGroup, Form } from "react-bootstrap";
 import { ArrowLeft, BoxArrowInDown, ChevronLeft, ChevronRight, Paperclip, Search } from "react-bootstrap-icons";
+import type { ItemState } from "#core/checklists/checklist-state.ts";
 import type { RecordAnswer, RecordDocument, Scope } from "#server/records/load-record-page.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
+import { ChecklistStrip } from "../checklists/checklist-strip.tsx";
+import { itemStateWords } from "../checklists/clip-mark.tsx";
 import { DropArea } from "../arrivals/drop-area.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
@@ -30,6 +33,15 @@ const scopes = ["own", "chain", "beneath"] as const satisfies readonly Scope[];
 interface DocumentsPage {
   readonly items: readonly RecordDocument[];
   readonly next: string | null;
+}
+
+/** The item that each paper counts for, worst first where it counts for several. */
+function marksOf(items: RecordAnswer["checklist"]): ReadonlyMap<string, { readonly state: ItemState; readonly label: string }> {
+  const marks = new Map<string, { state: ItemState; label: string }>();
+  for (const state of ["waived", "settled", "lapsed", "inHand", "outstanding"] as const)
+    for (const item of items)
+      if (item.state === state) for (const p of item.papers) marks.set(p.code, { state, label: `${item.label}: ${itemStateWords[state]}` });
+  return marks;
 }
 
 /** A record with its papers, and the paper that is open beside them. */
@@ -111,6 +123,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
     if (next) void setState({ open: next.code });
   };
   const code = current?.code;
+  const marks = useMemo(() => marksOf(r?.checklist ?? []), [r?.checklist]);
   useEffect(() => {
     for (const near of [shown[index + 1], shown[index - 1]]) if (near) prefetch(`/documents/${near.code}`);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another paper is opened
@@ -146,7 +159,16 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
             </Link>
             {me.companies.length > 1 ? <span className="text-3 aside">{me.companies.find((c) => c.code === r.company)?.name}</span> : null}
           </Where>
-          <RecordHead record={r} onTimeline={() => setTimeline(true)} />
+          <RecordHead record={r} onTimeline={() => setTimeline(true)}>
+            <ChecklistStrip
+              record={r}
+              openPaper={current ? { code: current.code, title: current.title } : null}
+              onOpenPaper={(paper) => {
+                void setState({ open: paper, ...(shown.some((d) => d.code === paper) ? {} : { scope: "chain" }) });
+                setStep(1);
+              }}
+            />
+          </RecordHead>
           <FolderNote record={r} />
           {r.draft ? (
             <DraftNote draft={r.draft} onMoved={onDraftMoved} onWithdrawn={(id) => router.push(id ? `/arrivals?at=${id}` : "/arrivals")} />
@@ -227,6 +249,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                       type={g.type}
                       papers={g.list}
                       chosen={code}
+                      marks={marks}
                       isShut={shut.has(g.type.key)}
                       onShut={() =>
                         setShut((now) => {

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import Link from "next/link";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { Upload } from "react-bootstrap-icons";
+import { Paperclip, Upload } from "react-bootstrap-icons";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
 import { Icon } from "../kit/icon.tsx";
@@ -44,8 +44,11 @@ export function RecordTypesScreen() {
               placeholder="Open a record: number, name or any field"
             />
           </div>
+          <Link className="btn btn-plain ms-auto" href="/records/missing">
+            <Paperclip /> What is missing
+          </Link>
           {me.may.import ? (
-            <Button variant="plain" className="ms-auto" onClick={() => setImporting(true)}>
+            <Button variant="plain" onClick={() => setImporting(true)}>
               <Upload /> Import CSV
             </Button>
           ) : null}

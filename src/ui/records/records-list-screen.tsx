@@ -7,6 +7,7 @@ import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { Button, Form, Table } from "react-bootstrap";
 import { X } from "react-bootstrap-icons";
 import type { RecordRow } from "#server/records/list-records.ts";
+import { ClipMark } from "../checklists/clip-mark.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
 import { Icon } from "../kit/icon.tsx";
@@ -38,6 +39,9 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
     status: parseAsString.withDefault(""),
     above: parseAsString.withDefault(""),
     company: parseAsString.withDefault(""),
+    checklist: parseAsStringLiteral(["missing", "complete"] as const),
+    from: parseAsString.withDefault(""),
+    to: parseAsString.withDefault(""),
     sort: parseAsStringLiteral(sorts).withDefault("recent"),
     order: parseAsStringLiteral(["up", "down"] as const),
   });
@@ -116,6 +120,19 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
             <option key={s}>{s}</option>
           ))}
         </Form.Select>
+        <Form.Select
+          size="sm"
+          style={{ width: 170 }}
+          aria-label="Checklist"
+          value={filter.checklist ?? ""}
+          onChange={(e) =>
+            void setFilter({ checklist: e.target.value === "missing" || e.target.value === "complete" ? e.target.value : null })
+          }
+        >
+          <option value="">Complete or not</option>
+          <option value="missing">Something is missing</option>
+          <option value="complete">Complete</option>
+        </Form.Select>
         {chosen.length > 0 ? (
           <>
             <strong className="ms-auto">{chosen.length} chosen</strong>
@@ -171,6 +188,7 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
                 {type.dateField ? head("Date", "date") : null}
                 {type.fields.some((f) => f.kind === "amount") ? head("Amount", "amount", true) : null}
                 {head("Papers", "papers", true)}
+                <th scope="col">Checklist</th>
               </tr>
             </thead>
             <tbody>
@@ -209,6 +227,32 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
                   {type.dateField ? <td className="text-nowrap">{dayText(r.date)}</td> : null}
                   {type.fields.some((f) => f.kind === "amount") ? <td className="num">{amountText(r.amount, r.currency)}</td> : null}
                   <td className="num">{r.documents || <span className="text-3">0</span>}</td>
+                  <td className="text-nowrap">
+                    {r.checklist ? (
+                      <span
+                        title={
+                          r.checklist.missing > 0
+                            ? `${r.checklist.missing} missing`
+                            : r.checklist.done < r.checklist.of
+                              ? "in hand"
+                              : "complete"
+                        }
+                      >
+                        <ClipMark
+                          state={r.checklist.missing > 0 ? "outstanding" : r.checklist.done < r.checklist.of ? "inHand" : "settled"}
+                          size={16}
+                          label={
+                            r.checklist.missing > 0
+                              ? "something is missing"
+                              : r.checklist.done < r.checklist.of
+                                ? "something is in hand"
+                                : "complete"
+                          }
+                        />{" "}
+                        {r.checklist.done} of {r.checklist.of}
+                      </span>
+                    ) : null}
+                  </td>
                 </tr>
               ))}
             </tbody>

@@ -1,0 +1,5 @@
+import { ChecklistRulesScreen } from "#ui/checklists/rules-screen.tsx";
+
+export default function ChecklistRulesPage() {
+  return <ChecklistRulesScreen />;
+}
