@@ -7,6 +7,7 @@ const contains = (field: string, words: string): When => ({ on: "field", field, 
 const signed = { field: "signed", compare: "is", value: "yes" } as const;
 /** Checklists began with the sailings of November and the purchases of October; what is older is not asked for. */
 const sailings = from("sailingDate", "2026-11-01");
+const claims = from("sailingDate", "2026-08-01");
 const purchases = from("orderDate", "2026-10-01");
 const invoices = from("documentDate", "2026-10-01");
 
@@ -87,13 +88,20 @@ export const checklists: Readonly<Record<string, Items>> = {
     },
   ],
   damageClaim: [
-    { key: "form", label: "Claim form", documentTypes: ["claimForm"], papersThat: [signed], missing: "The shipper has to sign it" },
-    { key: "photos", label: "Photographs", documentTypes: ["photo"], due: { field: "sailingDate", days: 7 } },
+    {
+      key: "form",
+      label: "Claim form",
+      documentTypes: ["claimForm"],
+      papersThat: [signed],
+      when: [claims],
+      missing: "The shipper has to sign it",
+    },
+    { key: "photos", label: "Photographs", documentTypes: ["photo"], when: [claims], due: { field: "sailingDate", days: 7 } },
     {
       key: "survey",
       label: "Survey report",
       documentTypes: ["surveyReport"],
-      when: [{ on: "field", field: "total", compare: "isFrom", value: "1000" }],
+      when: [claims, { on: "field", field: "total", compare: "isFrom", value: "1000" }],
       due: { field: "sailingDate", days: 21 },
       settledBy: "person",
       missing: "From 1,000 the insurer wants a surveyor",

@@ -7,11 +7,14 @@ import { loadPerson, type Actor } from "#server/people/load-actor.ts";
 import { makeKey, makePerson } from "#server/people/make-person.ts";
 import { company, role } from "#server/people/tables.ts";
 import { FIRST_CONNECTION, folderRuleSchema } from "#core/filing-plan/folder-rule.ts";
+import { saveTemplate } from "#server/sections/manage-templates.ts";
+import { sectionTreeSchema } from "#core/sections/section-tree.ts";
 import { saveTypes } from "#server/records/load-types.ts";
 import { checklists } from "./checklists.ts";
 import { documentTypes } from "./document-types.ts";
 import { folderRules } from "./folder-rules.ts";
 import { companies, demoPassword, people, queues, roles } from "./people.ts";
+import { sections } from "./sections.ts";
 import { recordTypes } from "./record-types.ts";
 
 /** What bin/demo writes for people and programs that want in. */
@@ -73,6 +76,10 @@ export async function fillSetUp(url: string): Promise<Credentials> {
   for (const [recordType, items] of Object.entries(checklists)) {
     const saved = await saveChecklist(administrator, recordType, { items }, 0);
     if (!saved.ok) throw new Error(`checklist of ${recordType}: ${JSON.stringify(saved.refusal)}`);
+  }
+  for (const [recordType, tree] of Object.entries(sections)) {
+    const saved = await saveTemplate(administrator, recordType, { sections: sectionTreeSchema.parse(tree), applies: "all", version: 0 });
+    if (!saved.ok) throw new Error(`sections of ${recordType}: ${JSON.stringify(saved.refusal)}`);
   }
   const { administrator: a, clerk, lightUser } = keys;
   if (!a || !clerk || !lightUser) throw new Error("a key is missing");

@@ -1,20 +1,11 @@
-import { cookies, headers } from "next/headers";
 import type { ReactNode } from "react";
-import { loadActor } from "#server/people/load-actor.ts";
-import { loadMe } from "#server/people/load-me.ts";
 import { Frame } from "#ui/frame/frame.tsx";
-import { MeProvider } from "#ui/people/me-context.tsx";
-import { ToSignIn } from "#ui/people/to-sign-in.tsx";
+import { WithMe } from "../with-me.tsx";
 
-export default async function WorkLayout({ children }: { children: ReactNode }) {
-  const actor = await loadActor(await headers());
-  if (!actor) return <ToSignIn />;
-  const me = await loadMe(actor);
-  const chosen = (await cookies()).get("amber-company")?.value;
-  const start = me.companies.find((c) => c.code === chosen)?.code ?? (me.companies.length === 1 ? me.companies[0]?.code : undefined);
+export default function WorkLayout({ children }: { children: ReactNode }) {
   return (
-    <MeProvider me={me} startCompany={start}>
+    <WithMe>
       <Frame>{children}</Frame>
-    </MeProvider>
+    </WithMe>
   );
 }

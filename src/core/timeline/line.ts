@@ -64,6 +64,9 @@ export const verbs = [
   "itemRemoved",
   "responsibleSet",
   "reminded",
+  "sectionsChanged",
+  "sectionTemplateChanged",
+  "sectioned",
 ] as const;
 export type Verb = (typeof verbs)[number];
 
@@ -132,6 +135,9 @@ export const verbWords = {
   itemRemoved: "took {item} off the checklist",
   responsibleSet: "made {person} responsible",
   reminded: "reminded {person} of what is missing",
+  sectionsChanged: "changed the sections: {what}",
+  sectionTemplateChanged: "changed the sections of {recordType}",
+  sectioned: "moved {papers} to {section}",
   queueChanged: "changed how {label} takes papers in",
 } as const satisfies Record<Verb, string>;
 

@@ -2,6 +2,7 @@ import { eq, inArray, sql } from "drizzle-orm";
 import { z } from "zod";
 import { allowsDocument, allowsRecord } from "#core/access/grants.ts";
 import { fieldValuesSchema } from "#core/documents/properties-schema.ts";
+import { decideSection } from "#core/sections/place-papers.ts";
 import { endingOf, withoutNumber } from "#core/filing-plan/legal-name.ts";
 import { isCalendarDay } from "#core/records/parse-field-values.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
@@ -21,6 +22,7 @@ import { addJob } from "../jobs/add-job.ts";
 import { wantCheck } from "../hands-free/want-check.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
+import { loadSections, sectionFor } from "../sections/load-tree.ts";
 import { loadDocumentType } from "../records/load-types.ts";
 import { record } from "../records/tables.ts";
 import { wantPointers } from "../repository/carry-pointers.ts";
@@ -99,6 +101,12 @@ async function changeIn(
       undefined,
       checked.error.issues.map((i) => ({ path: `properties.${i.path.join(".")}`, message: i.message })),
     );
+  const said = checked.data["documentDate"];
+  const paper = {
+    documentType: type.key,
+    documentDate: typeof said === "string" && isCalendarDay(said) ? said : was.documentDate,
+    properties: checked.data,
+  };
   const before = await tx
     .select({ record, section: clip.section })
     .from(clip)
@@ -111,8 +119,25 @@ async function changeIn(
     for (const wish of change.clips) {
       const there = await findClipRecord(tx, actor, { company: was.company, ...wish }, was.company);
       if (!there) return refuse("unknown-record", `${wish.type} ${wish.key}`);
-      if (!clips.some((c) => c.record.id === there.id)) clips.push({ record: there, section: wish.section ?? null });
+      if (!clips.some((c) => c.record.id === there.id)) {
+        // One that was clipped before stays in its section; a new one goes where the rules put it.
+        const was = before.find((b) => b.record.id === there.id);
+        clips.push({
+          record: there,
+          section: wish.section ?? (was ? was.section : await sectionFor(tx, there, undefined, paper)),
+        });
+      }
     }
+  // A paper that stood where the rules had put it follows them when it is something else now.
+  const wasPaper = { documentType: was.documentType, documentDate: was.documentDate, properties: was.properties as FieldValues };
+  const follows: { readonly recordId: number; readonly to: string | null }[] = [];
+  for (const c of clips) {
+    const { tree } = await loadSections(tx, c.record);
+    if (!before.some((b) => b.record.id === c.record.id) || c.section !== decideSection(tree, wasPaper)) continue;
+    const to = decideSection(tree, paper);
+    if (to !== c.section) follows.push({ recordId: c.record.id, to });
+    c.section = to;
+  }
   // Records that this person may not see stay clipped: nobody takes off what they do not know of.
   for (const c of before)
     if (
@@ -201,7 +226,9 @@ async function changeIn(
           );
     const settled = main ? await settleFolder(tx, main.record.id, true) : null;
     if (settled && !settled.ok) return settled;
-  }
+  } else
+    for (const f of follows)
+      await tx.execute(sql`update clip set section = ${f.to} where document_id = ${was.id} and record_id = ${f.recordId}`);
   if (change.clips !== undefined) await wantPointers(tx, was.id);
   await enterBeneath(tx, was.id);
   const about = { who: actor.id, company: was.company, documentId: was.id };

@@ -27,6 +27,7 @@ import { now, today } from "../ports/clock.ts";
 import { wantCheck } from "../hands-free/want-check.ts";
 import { wantPointers } from "../repository/carry-pointers.ts";
 import { findShelf, settleOnShelf } from "../repository/settle-on-shelf.ts";
+import { sectionFor } from "../sections/load-tree.ts";
 import { loadDocumentType } from "../records/load-types.ts";
 import { record } from "../records/tables.ts";
 import { writeLines } from "../timeline/write-lines.ts";
@@ -212,7 +213,7 @@ export async function previewFiling(
 async function fileIn(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing): Promise<Result<Filed>> {
   const prepared = await prepare(tx, actor, row, filing, { partial: false });
   if (!prepared.ok) return prepared;
-  const { type, records, main, shelf, company, named, ending } = prepared.value;
+  const { type, records, main, shelf, company, named, ending, sections } = prepared.value;
   const at = now();
   const aclId = await internClass(tx, {
     company,
@@ -256,7 +257,7 @@ async function fileIn(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing): Pr
         documentId: nextId,
         recordId: r.id,
         position,
-        section: filing.clips[position]?.section ?? null,
+        section: sections[position] ?? null,
         madeAt: at,
         madeBy: actor.id,
       })),
@@ -348,10 +349,19 @@ async function prepare(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing, op
   const title = filing.title ? filing.title : decideTitle(type.titlePattern, about, main ? asFolderRecord(main) : null);
   const known = (await tx.select({ kind: content.kind }).from(content).where(eq(content.sha256, row.sha256)))[0]?.kind;
   const ending = endingFor(known ?? null, row.fileName);
-  const section = filing.clips.find((c) => c.type === main?.type && c.key === main.key)?.section ?? null;
+  const documentDate = checked.data["documentDate"];
+  const paper = {
+    documentType: type.key,
+    documentDate: typeof documentDate === "string" && isCalendarDay(documentDate) ? documentDate : today(),
+    properties: checked.data,
+  };
+  const sections: (string | null)[] = [];
+  for (const r of records)
+    sections.push(await sectionFor(tx, r, filing.clips.find((c) => c.type === r.type && c.key === r.key)?.section, paper));
+  const section = sections[0] ?? null;
   // The code is known only once it is filed; patterns that name files by it are asked again then.
   const named: PlacedDocument = { ...about, title, version: 1, typeKey: type.key, typePlural: type.plural, section };
-  return ok({ type, records, main, shelf, company, named, ending });
+  return ok({ type, records, main, shelf, company, named, ending, sections });
 }
 
 /** The record a clip names, if the person may see it; two that fit equally well are not guessed between. */

@@ -1,4 +1,5 @@
 import { and, eq, sql, type SQL } from "drizzle-orm";
+import { decideSection } from "#core/sections/place-papers.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { allowsRecord } from "#core/access/grants.ts";
 import { documentFilter, recordFilter } from "../access/filters.ts";
@@ -7,6 +8,7 @@ import { db } from "../db/connect.ts";
 import { folder } from "../filing-plan/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { folderOutOfStep, type FolderOutOfStep } from "./folder-out-of-step.ts";
+import { loadSections, type RecordSections } from "../sections/load-tree.ts";
 import { openRepository } from "../filing-plan/open-repository.ts";
 import { type DraftAnswer, draftOfRecord } from "../drafts/list-drafts.ts";
 import { record } from "./tables.ts";
@@ -39,6 +41,8 @@ export interface RecordAnswer extends RecordRef {
   readonly checklist: readonly ChecklistItemAnswer[];
   /** Who answers for it; by way of the account above when nobody was named for it itself. */
   readonly responsible: { readonly id: string; readonly name: string; readonly isOwn: boolean } | null;
+  /** What its papers stand under; no tree when it has none. */
+  readonly sections: RecordSections;
   readonly may: { readonly edit: boolean; readonly file: boolean };
 }
 
@@ -125,6 +129,7 @@ export async function loadRecordPage(actor: Actor, type: string, key: string, co
     draft: await draftOfRecord(actor, row.id),
     checklist: await loadItems(actor, row.id),
     responsible: await loadResponsible(row),
+    sections: await loadSections(db(), row),
     may: {
       edit: allowsRecord(actor.grants, "edit", row.company, row.type),
       file: allowsRecord(actor.grants, "file", row.company, row.type),
@@ -155,10 +160,14 @@ export interface RecordDocument {
   readonly pages: number | null;
   readonly version: number;
   readonly state: string | null;
+  /** Where it stands in the record's sections; of a paper of another record, where it would. Null: in none. */
+  readonly section: string | null;
   /** The record it is clipped to, when that is another than the one that was asked for. */
   readonly from: RecordRef | null;
 }
 type Row = Omit<RecordDocument, "filedAt" | "documentType" | "documentDate" | "filedBy"> & {
+  is_own: boolean;
+  properties: FieldValues;
   id: number;
   document_type: string;
   document_date: string | null;
@@ -183,14 +192,18 @@ export async function listRecordDocuments(
   }[scope];
   // Of a document clipped to several records, the one asked for comes first, then the first that the person may see.
   const rows = await db()
-    .execute<Row>(sql`select d.id, d.code, d.title, d.document_type, d.document_date, d.filed_at, u.name as filed_by, d.current_version as version, ct.kind, ct.pages, p.state,
+    .execute<Row>(sql`select d.id, d.code, d.title, d.document_type, d.document_date, d.filed_at, d.properties, u.name as filed_by, mine.section, mine.record_id is not null as is_own, d.current_version as version, ct.kind, ct.pages, p.state,
       (select a.source from arrival a where a.document_id = d.id order by a.number limit 1) as source,
       (select case when r.id = ${recordRow.id} then null else json_build_object('company', r.company, 'type', r.type, 'key', r.key, 'title', r.title) end
         from clip c join record r on r.id = c.record_id where c.document_id = d.id and ${visible} order by (r.id = ${recordRow.id}) desc, c.position limit 1) as "from"
     from document d join document_version v on v.document_id = d.id and v.number = d.current_version join content ct on ct.sha256 = v.sha256
-    left join placement p on p.document_id = d.id left join "user" u on u.id = d.filed_by
+    left join clip mine on mine.document_id = d.id and mine.record_id = ${recordRow.id} left join placement p on p.document_id = d.id left join "user" u on u.id = d.filed_by
     where d.id in (${ids}) and ${seen} and ${before} order by d.id desc limit ${page.limit + 1}`);
+  const { tree } = scope === "beneath" ? { tree: [] } : await loadSections(db(), recordRow);
   const items = rows.rows.slice(0, page.limit).map((r) => ({
+    section: r.is_own
+      ? r.section
+      : decideSection(tree, { documentType: r.document_type, documentDate: r.document_date, properties: r.properties }),
     code: r.code,
     title: r.title,
     documentType: r.document_type,

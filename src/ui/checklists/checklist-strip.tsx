@@ -13,7 +13,7 @@ import { useKeys } from "../kit/use-keys.ts";
 import { recordPath } from "../records/record-href.ts";
 import { AddItem } from "./add-item.tsx";
 import { ClipMark, itemStateWords } from "./clip-mark.tsx";
-import { draggedPaper } from "./dragged-paper.ts";
+import { draggedPapers } from "../kit/dragged-papers.ts";
 import { ItemPanel } from "./item-panel.tsx";
 import { itemHint } from "./item-words.ts";
 import { useFileOnItem } from "./file-on-item.ts";
@@ -85,14 +85,15 @@ export function ChecklistStrip({
                 e.preventDefault();
                 e.stopPropagation();
                 setOver(null);
-                const code = draggedPaper(e.dataTransfer);
-                if (code)
+                const codes = draggedPapers(e.dataTransfer);
+                for (const document of codes)
                   act.mutate({
-                    what: { act: "tie", item: item.key, document: code },
+                    what: { act: "tie", item: item.key, document },
                     said: `Tied to ${item.label}`,
-                    undo: { act: "untie", item: item.key, document: code },
+                    undo: { act: "untie", item: item.key, document },
                   });
-                else if (e.dataTransfer.files.length > 0) void fileOn([...e.dataTransfer.files], item);
+                if (codes.length > 0) return;
+                if (e.dataTransfer.files.length > 0) void fileOn([...e.dataTransfer.files], item);
               }}
             >
               <ClipMark state={item.state} />

@@ -240,6 +240,23 @@ export function ItemEditor({
               <span className="text-2">{type.plural} have no date to count from</span>
             ) : (
               <>
+                {item.due ? (
+                  <>
+                    <Form.Control
+                      type="number"
+                      min={0}
+                      size="sm"
+                      style={{ width: 80 }}
+                      aria-label={`Days for ${named}`}
+                      value={Math.abs(item.due.days)}
+                      onChange={(e) =>
+                        item.due &&
+                        set({ due: { ...item.due, days: (item.due.days < 0 ? -1 : 1) * Math.abs(Number(e.target.value) || 0) } })
+                      }
+                    />
+                    <span className="text-2">days</span>
+                  </>
+                ) : null}
                 <Form.Select
                   size="sm"
                   style={{ width: 160 }}
@@ -263,19 +280,6 @@ export function ItemEditor({
                 </Form.Select>
                 {item.due ? (
                   <>
-                    <Form.Control
-                      type="number"
-                      min={0}
-                      size="sm"
-                      style={{ width: 80 }}
-                      aria-label={`Days for ${named}`}
-                      value={Math.abs(item.due.days)}
-                      onChange={(e) =>
-                        item.due &&
-                        set({ due: { ...item.due, days: (item.due.days < 0 ? -1 : 1) * Math.abs(Number(e.target.value) || 0) } })
-                      }
-                    />
-                    <span className="text-2 small">days from</span>
                     <Form.Select
                       size="sm"
                       style={{ width: 150 }}
@@ -388,7 +392,7 @@ export function ItemEditor({
 /** An item in a line: what counts, when, until when. */
 export function describeItem(item: DraftItem, type: RecordType, labelOf: (documentType: string) => string): string {
   const due = item.due
-    ? `due ${Math.abs(item.due.days)} days ${item.due.days < 0 ? "before" : "after"} ${(type.fields.find((f) => f.key === item.due?.field)?.label ?? item.due.field).toLowerCase()}`
+    ? `due ${countText(Math.abs(item.due.days), "day")} ${item.due.days < 0 ? "before" : "after"} ${(type.fields.find((f) => f.key === item.due?.field)?.label ?? item.due.field).toLowerCase()}`
     : "";
   return [
     item.documentTypes.map(labelOf).join(" or ") !== item.label ? item.documentTypes.map((t) => labelOf(t).toLowerCase()).join(" or ") : "",

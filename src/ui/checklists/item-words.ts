@@ -11,6 +11,8 @@ interface StatedItem {
 }
 /** Days ahead that something lapsing or due is said. */
 const SOON = 60;
+/** Days late that are counted; beyond them the day it was due says more. */
+const LATE_DAYS = 30;
 
 const daysTo = (day: string, today: string): number => differenceInCalendarDays(new Date(`${day}T12:00:00`), new Date(`${today}T12:00:00`));
 
@@ -26,6 +28,7 @@ export function itemHint(item: StatedItem, today: string): { readonly words: str
   }
   if (item.state === "outstanding" && item.dueOn !== null) {
     const days = daysTo(item.dueOn, today);
+    if (days < -LATE_DAYS) return { words: join(`late since ${shortDay(item.dueOn, today)}`), isUrgent: true };
     if (days < 0) return { words: join(days === -1 ? "1 day late" : `${-days} days late`), isUrgent: true };
     if (days === 0) return { words: join("due today"), isUrgent: true };
     return { words: join(days === 1 ? "due tomorrow" : `due ${shortDay(item.dueOn, today)}`), isUrgent: false };

@@ -323,8 +323,10 @@ export function MissingScreen() {
                       {r.key}
                     </Link>{" "}
                     <span className="text-2 small">{recordType(r.type)?.label}</span>
-                    <div className="text-truncate">{r.title}</div>
-                    {r.above && !r.title.includes(r.above.title) ? <div className="text-truncate text-2 small">{r.above.title}</div> : null}
+                    <div className="text-truncate">
+                      {r.title}
+                      {r.above && !r.title.includes(r.above.title) ? <span className="text-2"> · {r.above.title}</span> : null}
+                    </div>
                   </td>
                   <td>
                     <div className="marks">

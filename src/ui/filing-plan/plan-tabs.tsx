@@ -3,6 +3,7 @@ import Link from "next/link";
 const parts = [
   { key: "folders", label: "Folders", href: "/filing-plan" },
   { key: "checklists", label: "Checklists", href: "/filing-plan/checklists" },
+  { key: "sections", label: "Sections", href: "/filing-plan/sections" },
 ] as const;
 
 /** The parts of the filing plan, beside each other in the top line. */

@@ -44,6 +44,7 @@ const named = {
   "clipboard-minus": Icons.ClipboardMinus,
   binoculars: Icons.Binoculars,
   camera: Icons.Camera,
+  folder2: Icons.Folder2,
   rulers: Icons.Rulers,
   table: Icons.Table,
   envelope: Icons.Envelope,

@@ -4,7 +4,7 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { Fragment, useCallback, useEffect, useMemo, useState } from "react";
-import { Button, ButtonGroup, Form } from "react-bootstrap";
+import { Button, ButtonGroup, Dropdown, Form } from "react-bootstrap";
 import { ArrowLeft, BoxArrowInDown, ChevronLeft, ChevronRight, Paperclip, Search } from "react-bootstrap-icons";
 import type { ItemState } from "#core/checklists/checklist-state.ts";
 import type { RecordAnswer, RecordDocument, Scope } from "#server/records/load-record-page.ts";
@@ -22,7 +22,12 @@ import { dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
 import { usePrefetchPaper, Viewer } from "../pages/viewer.tsx";
 import { TimelineDialog } from "../timeline/timeline-dialog.tsx";
-import { PapersOfType } from "./papers-of-type.tsx";
+import { MoveTo } from "../sections/move-to.tsx";
+import { OwnSectionsDialog } from "../sections/own-sections-dialog.tsx";
+import { PlaceDialog } from "../sections/place-dialog.tsx";
+import { useSections } from "../sections/use-sections.ts";
+import { paperGroups } from "./paper-groups.ts";
+import { PapersOfGroup } from "./papers-of-group.tsx";
 import { DraftNote } from "../drafts/draft-note.tsx";
 import { FolderNote } from "./folder-note.tsx";
 import { RecordHead } from "./record-head.tsx";
@@ -55,6 +60,8 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   const [shut, setShut] = useState<ReadonlySet<string>>(new Set());
   const [step, setStep] = useState(0);
   const [timeline, setTimeline] = useState(false);
+  const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
+  const [dialog, setDialog] = useState<"place" | "own" | null>(null);
   const path = recordPath({ company: "", type: typeKey, key: recordKey });
   const record = useQuery({
     queryKey: ["record", company ?? "", typeKey, recordKey],
@@ -99,20 +106,22 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
       ),
   });
   const loaded = useMemo(() => papers.data?.pages.flatMap((p) => p.items) ?? [], [papers.data]);
-  const groups = useMemo(() => {
+  const tree = r?.sections.tree;
+  const { groups, notPlaced } = useMemo(() => {
     const words = filter.trim().toLowerCase();
     const kept =
       words === ""
         ? loaded
         : loaded.filter((d) =>
-            `${d.title} ${d.code} ${documentType(d.documentType)?.label ?? ""} ${d.from?.title ?? ""}`.toLowerCase().includes(words),
+            `${d.title} ${d.code} ${documentType(d.documentType)?.label ?? ""} ${d.from?.title ?? ""} ${d.section ?? ""}`
+              .toLowerCase()
+              .includes(words),
           );
-    return me.documentTypes.flatMap((t) => {
-      const list = kept.filter((d) => d.documentType === t.key);
-      return list.length === 0 ? [] : [{ type: t, list }];
-    });
-  }, [loaded, filter, me.documentTypes, documentType]);
-  const shown = groups.flatMap((g) => (shut.has(g.type.key) ? [] : g.list));
+    const all = paperGroups(scope === "beneath" ? [] : (tree ?? []), kept, me.documentTypes);
+    // While something is looked for, heads with nothing under them are in the way.
+    return words === "" ? all : { ...all, groups: all.groups.filter((g) => g.count > 0) };
+  }, [loaded, filter, me.documentTypes, documentType, scope, tree]);
+  const shown = groups.flatMap((g) => (shut.has(g.key) ? [] : g.papers));
   const index = Math.max(
     0,
     shown.findIndex((d) => d.code === state.open),
@@ -128,7 +137,25 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
     for (const near of [shown[index + 1], shown[index - 1]]) if (near) prefetch(`/documents/${near.code}`);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another paper is opened
   }, [code]);
+  const of = useMemo(() => ({ company: r?.company ?? "", type: typeKey, key: recordKey }), [r?.company, typeKey, recordKey]);
+  const sections = useSections(of);
+  const tick = (paper: string | undefined, range: boolean): void => {
+    if (paper === undefined) return;
+    setTicked((now) => {
+      const next = new Set(now);
+      const [from, to] = [shown.findIndex((d) => d.code === code), shown.findIndex((d) => d.code === paper)];
+      if (range && from !== -1) for (const d of shown.slice(Math.min(from, to), Math.max(from, to) + 1)) next.add(d.code);
+      else if (!next.delete(paper)) next.add(paper);
+      return next;
+    });
+  };
+  const chosen = shown.filter((d) => ticked.has(d.code) && d.from === null).map((d) => d.code);
+  const moveTo = (papers: readonly string[], to: string | null): void => {
+    sections.act({ act: "move", papers: [...papers], to });
+    setTicked(new Set());
+  };
   useKeys({
+    x: () => tick(code, false),
     j: () => open(index + 1),
     ArrowDown: () => open(index + 1),
     k: () => open(index - 1),
@@ -202,12 +229,52 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                   >
                     <Search size={13} /> Filter
                   </Button>
+                  {r.may.edit && scope === "own" ? (
+                    <Dropdown>
+                      <Dropdown.Toggle variant="plain">Sections</Dropdown.Toggle>
+                      <Dropdown.Menu>
+                        {r.sections.tree.length === 0 && r.sections.hasTemplate ? (
+                          <Dropdown.Item as="button" onClick={() => sections.act({ act: "apply" })}>
+                            Give it its record type&apos;s sections
+                          </Dropdown.Item>
+                        ) : null}
+                        <Dropdown.Item as="button" onClick={() => setDialog("own")}>
+                          Change this record&apos;s sections
+                        </Dropdown.Item>
+                        {r.sections.tree.length > 0 ? (
+                          <Dropdown.Item
+                            as="button"
+                            onClick={() =>
+                              window.open(
+                                `/sections/${typeKey}/${encodeURIComponent(r.key)}?company=${r.company}`,
+                                `sections-${r.id}`,
+                                "popup,width=380,height=620",
+                              )
+                            }
+                          >
+                            The sections in a window of their own
+                          </Dropdown.Item>
+                        ) : null}
+                      </Dropdown.Menu>
+                    </Dropdown>
+                  ) : null}
                   {me.may.add ? (
                     <Button className="ms-auto" onClick={choose.files}>
                       <Paperclip /> Add papers
                     </Button>
                   ) : null}
                 </div>
+                {ticked.size > 0 ? (
+                  <div className="px-4 pb-2 d-flex gap-2 align-items-center">
+                    <strong>{ticked.size} chosen</strong>
+                    {r.may.file && scope !== "beneath" && r.sections.tree.length > 0 && chosen.length > 0 ? (
+                      <MoveTo tree={r.sections.tree} label="Move the chosen papers to a section" onMove={(to) => moveTo(chosen, to)} />
+                    ) : null}
+                    <Button size="sm" variant="quiet" onClick={() => setTicked(new Set())}>
+                      Choose none
+                    </Button>
+                  </div>
+                ) : null}
                 {filtering ? (
                   <div className="px-4 pb-2">
                     <Form.Control
@@ -244,17 +311,17 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                     <Trouble {...wordsOf(papers.error)} again={() => void papers.refetch()} />
                   ) : null}
                   {groups.map((g) => (
-                    <PapersOfType
-                      key={g.type.key}
-                      type={g.type}
-                      papers={g.list}
+                    <PapersOfGroup
+                      key={g.key}
+                      group={g}
                       chosen={code}
+                      ticked={ticked}
                       marks={marks}
-                      isShut={shut.has(g.type.key)}
+                      isShut={shut.has(g.key)}
                       onShut={() =>
                         setShut((now) => {
                           const next = new Set(now);
-                          if (!next.delete(g.type.key)) next.add(g.type.key);
+                          if (!next.delete(g.key)) next.add(g.key);
                           return next;
                         })
                       }
@@ -262,7 +329,15 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                         void setState({ open: d.code });
                         setStep(1);
                       }}
-                    />
+                      onTick={(d, range) => tick(d.code, range)}
+                      onDropped={r.may.file && (g.path !== null || g.key === "notPlaced") ? (codes) => moveTo(codes, g.path) : undefined}
+                    >
+                      {g.key === "notPlaced" && notPlaced > 0 && r.may.file ? (
+                        <Button size="sm" variant="plain" onClick={() => setDialog("place")}>
+                          Place them by the rules
+                        </Button>
+                      ) : null}
+                    </PapersOfGroup>
                   ))}
                   {papers.isSuccess && loaded.length === 0 ? (
                     <Empty
@@ -348,6 +423,25 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
               </section>
             </Columns>
           </div>
+          {dialog === "place" ? (
+            <PlaceDialog
+              preview={sections.preview}
+              onPlace={() => {
+                sections.act({ act: "place", dryRun: false });
+                setDialog(null);
+              }}
+              onHide={() => setDialog(null)}
+            />
+          ) : null}
+          {dialog === "own" ? (
+            <OwnSectionsDialog
+              tree={r.sections.tree}
+              isOwn={r.sections.isOwn}
+              hasTemplate={r.sections.hasTemplate}
+              onAct={sections.act}
+              onHide={() => setDialog(null)}
+            />
+          ) : null}
           <TimelineDialog
             path={timeline ? `${path}/timeline?company=${r.company}` : null}
             title={r.key}

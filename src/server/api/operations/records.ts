@@ -1,6 +1,8 @@
 import { z } from "zod";
 import { recordSorts } from "../../records/list-records.ts";
 import { scopes } from "../../records/load-record-page.ts";
+import { sectionActSchema } from "../../sections/change-sections.ts";
+import { templateSchema } from "../../sections/manage-templates.ts";
 import { recordInputSchema } from "../../records/upsert-record.ts";
 import { day, define, limit, cursor, short, recordReference, company, recordParams } from "./operation.ts";
 
@@ -73,6 +75,24 @@ export const recordsOperations = define({
     params: recordParams,
     query: z.object({ company, scope: z.enum(scopes).default("own"), limit, cursor }),
     answers: "{items, next}",
+  },
+  changeSections: {
+    method: "POST",
+    path: "/records/{type}/{key}/sections",
+    summary: "Move papers between its sections, place what is not placed, change its sections",
+    params: recordParams,
+    query: z.object({ company }),
+    body: sectionActSchema,
+    answers: "{moved}",
+  },
+  sectionTemplates: { method: "GET", path: "/sections", summary: "The sections of all record types", answers: "{items}" },
+  putSectionTemplate: {
+    method: "PUT",
+    path: "/sections/{type}",
+    summary: "Save a record type's sections",
+    params: z.object({ type: z.string().max(40) }),
+    body: templateSchema,
+    answers: "{version}",
   },
   recordTimeline: {
     method: "GET",

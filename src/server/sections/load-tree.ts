@@ -1,0 +1,55 @@
+import { sql } from "drizzle-orm";
+import { decideSection, type SectionPaper } from "#core/sections/place-papers.ts";
+import { type SectionTree, sectionTreeSchema } from "#core/sections/section-tree.ts";
+import { db, type Tx } from "../db/connect.ts";
+
+/** The sections of one record. */
+export interface RecordSections {
+  readonly tree: SectionTree;
+  /** Whether they are the record's own, not its type's. */
+  readonly isOwn: boolean;
+  /** Whether its type has sections that the record could have. */
+  readonly hasTemplate: boolean;
+}
+
+/** The sections of a record: its own, else its type's when those are for all records or were given to this one; none otherwise. */
+export async function loadSections(tx: Tx, record: { readonly id: number; readonly type: string }): Promise<RecordSections> {
+  const rows = await tx.execute<{
+    template: unknown;
+    applies: string | null;
+    own: unknown;
+    given: boolean;
+  }>(sql`select t.tree as template, t.applies, s.tree as own,
+      s.record_id is not null as given from (select ${record.id}::bigint as id, ${record.type}::text as type) r
+    left join section_template t on t.record_type = r.type left join record_sections s on s.record_id = r.id`);
+  const row = rows.rows[0];
+  const parse = (tree: unknown): SectionTree => sectionTreeSchema.parse(tree ?? []);
+  if (row?.own) return { tree: parse(row.own), isOwn: true, hasTemplate: row.template !== null };
+  const isGiven = row?.template && (row.applies === "all" || row.given);
+  return { tree: isGiven ? parse(row.template) : [], isOwn: false, hasTemplate: Boolean(row?.template) };
+}
+
+/** The section that a paper clipped to a record goes to: the one that was said, else the one the record's rules put it in. */
+export async function sectionFor(
+  tx: Tx,
+  record: { readonly id: number; readonly type: string },
+  said: string | undefined,
+  paper: SectionPaper,
+): Promise<string | null> {
+  if (said !== undefined && said.trim() !== "") return said.trim();
+  return decideSection((await loadSections(tx, record)).tree, paper);
+}
+
+/** The template of a record type with its version; version 0 and no sections when it has none. */
+export async function loadTemplate(
+  recordType: string,
+  tx: Tx = db(),
+): Promise<{ readonly version: number; readonly tree: SectionTree; readonly applies: "all" | "choice" }> {
+  const rows = await tx.execute<{ version: number; tree: unknown; applies: "all" | "choice" }>(
+    sql`select version, tree, applies from section_template where record_type = ${recordType}`,
+  );
+  const row = rows.rows[0];
+  return row
+    ? { version: row.version, tree: sectionTreeSchema.parse(row.tree), applies: row.applies }
+    : { version: 0, tree: [], applies: "all" };
+}
