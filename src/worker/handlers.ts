@@ -15,6 +15,7 @@ import { giveUpPlacing, placeDocument } from "#server/filing-plan/place-document
 import { checkPaper } from "#server/hands-free/check-paper.ts";
 import { fileByItself } from "#server/hands-free/file-by-itself.ts";
 import { printSome } from "#server/matching/keep-print.ts";
+import { clearPacks, giveUpPack, makePack } from "#server/packs/make-pack.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { importRecords } from "#server/records/import-records.ts";
 import { giveUpLooking, lookOrPass } from "#server/reading/look-at-content.ts";
@@ -125,6 +126,18 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
   async releaseLocal() {
     await releaseLocal();
   },
+  async makePack(payload, isLast) {
+    const { job } = jobPayload.parse(payload);
+    try {
+      await makePack(job);
+    } catch (error) {
+      // A pack that is too long is so the next time too.
+      const tooLong = systemCode(error) === "pack-too-long";
+      if (!tooLong && !isLast) throw error;
+      await giveUpPack(job, systemCode(error) ?? "unknown");
+    }
+  },
+  clearPacks: () => clearPacks(),
   async recheck(payload, isLast) {
     const { job } = jobPayload.parse(payload);
     await orGiveUp(

@@ -57,5 +57,7 @@ export const stages = [
   "pointers",
   "pointAnew",
   "recheck",
+  "makePack",
+  "clearPacks",
 ] as const;
 export type Stage = (typeof stages)[number];

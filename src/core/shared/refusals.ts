@@ -33,6 +33,8 @@ export const presentations = {
   "key-reused": { status: 409, title: "This idempotency key was used for something else", next: "Use a new key for a new request." },
   "still-there": { status: 409, title: "This is still in use", next: "Take it off where it is used first." },
   "not-readable": { status: 422, title: "This file could not be read", next: "Download the original, or file it by hand." },
+  "pack-empty": { status: 400, title: "There is nothing to take out", next: "None of these records has papers that you may see." },
+  "pack-gone": { status: 410, title: "This pack is not kept any more", next: "Make it again: packs are kept for seven days." },
   "no-space": {
     status: 507,
     title: "There is no space left to keep the file",

@@ -39,6 +39,8 @@ export type RefusalCode =
   | "key-reused"
   | "still-there"
   | "not-readable"
+  | "pack-empty"
+  | "pack-gone"
   | "no-space"
   | "repository-away"
   | "repository-unreachable"

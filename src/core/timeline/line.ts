@@ -67,6 +67,7 @@ export const verbs = [
   "sectionsChanged",
   "sectionTemplateChanged",
   "sectioned",
+  "packed",
 ] as const;
 export type Verb = (typeof verbs)[number];
 
@@ -138,6 +139,7 @@ export const verbWords = {
   sectionsChanged: "changed the sections: {what}",
   sectionTemplateChanged: "changed the sections of {recordType}",
   sectioned: "moved {papers} to {section}",
+  packed: "took {papers} out in the pack {label}",
   queueChanged: "changed how {label} takes papers in",
 } as const satisfies Record<Verb, string>;
 

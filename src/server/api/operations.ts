@@ -4,6 +4,7 @@ import { checklistsOperations } from "./operations/checklists.ts";
 import { documentsOperations } from "./operations/documents.ts";
 import { draftsOperations } from "./operations/drafts.ts";
 import { filingPlanOperations } from "./operations/filing-plan.ts";
+import { packsOperations } from "./operations/packs.ts";
 import { recordsOperations } from "./operations/records.ts";
 import { repositoryOperations } from "./operations/repository.ts";
 import { settingsOperations } from "./operations/settings.ts";
@@ -20,6 +21,7 @@ export const operations = {
   ...checklistsOperations,
   ...documentsOperations,
   ...filingPlanOperations,
+  ...packsOperations,
   ...repositoryOperations,
 };
 export type OperationName = keyof typeof operations;

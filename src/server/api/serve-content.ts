@@ -13,7 +13,7 @@ import { problem } from "./door.ts";
 const inlineTypes = new Set(["image/jpeg", "image/png", "image/webp", "image/gif"]);
 
 /** Headers under which outside content leaves: it never runs in our origin. */
-const shut = {
+export const shut = {
   "x-content-type-options": "nosniff",
   "content-security-policy": "default-src 'none'; sandbox",
   "cache-control": "private, no-cache",
@@ -45,7 +45,7 @@ export async function serveContent(request: Request, sha256Text: string, fileNam
     etag,
     "accept-ranges": "bytes",
     "content-type": type,
-    "content-disposition": `${!download && inlineTypes.has(type) ? "inline" : "attachment"}; filename*=UTF-8''${encodeURIComponent(fileName).replace(/['()*]/g, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`)}`,
+    "content-disposition": disposition(!download && inlineTypes.has(type) ? "inline" : "attachment", fileName),
   };
   const ifRange = request.headers.get("if-range");
   const range = ifRange === null || ifRange === etag ? parseRange(request.headers.get("range"), size) : null;
@@ -62,6 +62,10 @@ export async function serveContent(request: Request, sha256Text: string, fileNam
     });
   return new Response(body, { headers: { ...headers, "content-length": String(size) } });
 }
+
+/** A content-disposition with a name in any script. */
+export const disposition = (how: "inline" | "attachment", name: string): string =>
+  `${how}; filename*=UTF-8''${encodeURIComponent(name).replace(/['()*]/g, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`)}`;
 
 /** One byte range of a Range header; null when there is none (or several: then all is served, as the standard allows). */
 export function parseRange(header: string | null, size: number): { readonly start: number; readonly end: number } | "unsatisfiable" | null {

@@ -5,7 +5,7 @@ import { useRouter } from "next/navigation";
 import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { Fragment, useCallback, useEffect, useMemo, useState } from "react";
 import { Button, ButtonGroup, Dropdown, Form } from "react-bootstrap";
-import { ArrowLeft, BoxArrowInDown, ChevronLeft, ChevronRight, Paperclip, Search } from "react-bootstrap-icons";
+import { Archive, ArrowLeft, BoxArrowInDown, ChevronLeft, ChevronRight, Paperclip, Search } from "react-bootstrap-icons";
 import type { ItemState } from "#core/checklists/checklist-state.ts";
 import type { RecordAnswer, RecordDocument, Scope } from "#server/records/load-record-page.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
@@ -27,6 +27,7 @@ import { OwnSectionsDialog } from "../sections/own-sections-dialog.tsx";
 import { PlaceDialog } from "../sections/place-dialog.tsx";
 import { useSections } from "../sections/use-sections.ts";
 import { paperGroups } from "./paper-groups.ts";
+import { PackDialog } from "../packs/pack-dialog.tsx";
 import { PapersOfGroup } from "./papers-of-group.tsx";
 import { DraftNote } from "../drafts/draft-note.tsx";
 import { FolderNote } from "./folder-note.tsx";
@@ -61,7 +62,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   const [step, setStep] = useState(0);
   const [timeline, setTimeline] = useState(false);
   const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
-  const [dialog, setDialog] = useState<"place" | "own" | null>(null);
+  const [dialog, setDialog] = useState<"place" | "own" | "pack" | null>(null);
   const path = recordPath({ company: "", type: typeKey, key: recordKey });
   const record = useQuery({
     queryKey: ["record", company ?? "", typeKey, recordKey],
@@ -258,8 +259,16 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                       </Dropdown.Menu>
                     </Dropdown>
                   ) : null}
+                  <Button
+                    variant="plain"
+                    className="ms-auto"
+                    disabled={r.counts.own + r.counts.chain === 0}
+                    onClick={() => setDialog("pack")}
+                  >
+                    <Archive /> Pack
+                  </Button>
                   {me.may.add ? (
-                    <Button className="ms-auto" onClick={choose.files}>
+                    <Button onClick={choose.files}>
                       <Paperclip /> Add papers
                     </Button>
                   ) : null}
@@ -433,6 +442,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
               onHide={() => setDialog(null)}
             />
           ) : null}
+          {dialog === "pack" ? <PackDialog records={[r]} total={1} canChain={r.chain.length > 1} onHide={() => setDialog(null)} /> : null}
           {dialog === "own" ? (
             <OwnSectionsDialog
               tree={r.sections.tree}

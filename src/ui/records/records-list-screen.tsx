@@ -6,6 +6,7 @@ import { useState } from "react";
 import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { Button, Form, Table } from "react-bootstrap";
 import { X } from "react-bootstrap-icons";
+import type { PackWish } from "#server/packs/choose-records.ts";
 import type { RecordRow } from "#server/records/list-records.ts";
 import { ClipMark } from "../checklists/clip-mark.tsx";
 import { Where } from "../frame/top-slot.tsx";
@@ -14,6 +15,7 @@ import { Icon } from "../kit/icon.tsx";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { amountText, countText, dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
+import { PackDialog } from "../packs/pack-dialog.tsx";
 import { PrintCodes } from "./print-codes.tsx";
 import { recordHref } from "./record-href.ts";
 
@@ -32,6 +34,7 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
   const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
   const [lastTicked, setLastTicked] = useState(0);
   const [printing, setPrinting] = useState(false);
+  const [packing, setPacking] = useState(false);
   const router = useRouter();
   const type = recordType(typeKey);
   const [filter, setFilter] = useQueryStates({
@@ -133,15 +136,42 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
           <option value="missing">Something is missing</option>
           <option value="complete">Complete</option>
         </Form.Select>
+        <Button size="sm" variant="plain" className="ms-auto" disabled={items.length === 0} onClick={() => setPacking(true)}>
+          Pack {chosen.length > 0 ? "the chosen" : "them"}
+        </Button>
         {chosen.length > 0 ? (
           <>
-            <strong className="ms-auto">{chosen.length} chosen</strong>
-            <Button size="sm" variant="plain" onClick={() => setPrinting(true)}>
-              Print cover sheets or labels
-            </Button>
+            <strong>{chosen.length} chosen</strong>
+            {me.may.file ? (
+              <Button size="sm" variant="plain" onClick={() => setPrinting(true)}>
+                Print cover sheets or labels
+              </Button>
+            ) : null}
           </>
         ) : null}
       </div>
+      {packing ? (
+        <PackDialog
+          records={chosen}
+          filter={
+            Object.fromEntries(
+              Object.entries({
+                type: typeKey,
+                company: wish.company,
+                q: filter.q,
+                status: filter.status,
+                above: filter.above,
+                checklist: filter.checklist,
+                from: filter.from,
+                to: filter.to,
+              }).filter(([, v]) => v),
+            ) as PackWish["filter"]
+          }
+          total={list.data?.pages[0]?.total ?? 0}
+          canChain={type.kind === "passing"}
+          onHide={() => setPacking(false)}
+        />
+      ) : null}
       {printing ? <PrintCodes records={chosen} onHide={() => setPrinting(false)} /> : null}
       <div
         className="scroll px-3"
@@ -172,15 +202,13 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
           <Table hover>
             <thead>
               <tr>
-                {me.may.file ? (
-                  <th scope="col" style={{ width: 34 }}>
-                    <Form.Check
-                      aria-label="Choose all that are shown"
-                      checked={chosen.length > 0 && chosen.length === items.length}
-                      onChange={(e) => setTicked(new Set(e.target.checked ? items.map(idOf) : []))}
-                    />
-                  </th>
-                ) : null}
+                <th scope="col" style={{ width: 34 }}>
+                  <Form.Check
+                    aria-label="Choose all that are shown"
+                    checked={chosen.length > 0 && chosen.length === items.length}
+                    onChange={(e) => setTicked(new Set(e.target.checked ? items.map(idOf) : []))}
+                  />
+                </th>
                 {head("Number", "key")}
                 {head("Title", "title")}
                 {type.above.length > 0 ? <th scope="col">Account</th> : null}
@@ -199,16 +227,14 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
                   style={{ cursor: "pointer" }}
                   onClick={() => router.push(recordHref(r))}
                 >
-                  {me.may.file ? (
-                    <td
-                      onClick={(e) => {
-                        e.stopPropagation();
-                        tick(i, e.shiftKey);
-                      }}
-                    >
-                      <Form.Check aria-label={`Choose ${r.key}`} checked={ticked.has(idOf(r))} readOnly />
-                    </td>
-                  ) : null}
+                  <td
+                    onClick={(e) => {
+                      e.stopPropagation();
+                      tick(i, e.shiftKey);
+                    }}
+                  >
+                    <Form.Check aria-label={`Choose ${r.key}`} checked={ticked.has(idOf(r))} readOnly />
+                  </td>
                   <td className="text-nowrap">
                     <Link href={recordHref(r)} className="mono fw-bold" onClick={(e) => e.stopPropagation()}>
                       {r.key}

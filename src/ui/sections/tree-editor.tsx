@@ -85,47 +85,6 @@ function Level({
                 onChange={(e) => set({ label: e.target.value })}
               />
               <TypeChoice value={s.documentTypes} label={`Kinds of paper for ${named}`} onChange={(v) => set({ documentTypes: v })} />
-              <span className="ms-auto d-flex">
-                <Button
-                  size="sm"
-                  variant="quiet"
-                  aria-label={`Move ${named} up`}
-                  disabled={i === 0}
-                  onClick={() => onChange(moved(tree, i, -1))}
-                >
-                  <ArrowUp />
-                </Button>
-                <Button
-                  size="sm"
-                  variant="quiet"
-                  aria-label={`Move ${named} down`}
-                  disabled={i === tree.length - 1}
-                  onClick={() => onChange(moved(tree, i, 1))}
-                >
-                  <ArrowDown />
-                </Button>
-                <Button
-                  size="sm"
-                  variant="quiet"
-                  aria-label={`Take ${named} out one level`}
-                  disabled={!onOutdent}
-                  onClick={() => onOutdent?.(i)}
-                >
-                  <ArrowLeft />
-                </Button>
-                <Button
-                  size="sm"
-                  variant="quiet"
-                  aria-label={`Put ${named} into the one above`}
-                  disabled={i === 0 || depth >= 3}
-                  onClick={() => onIndent(i)}
-                >
-                  <ArrowRight />
-                </Button>
-                <Button size="sm" variant="quiet" aria-label={`Remove ${named}`} onClick={() => onChange(tree.filter((_, n) => n !== i))}>
-                  <Trash />
-                </Button>
-              </span>
             </div>
             <div className="d-flex flex-wrap gap-2 align-items-center mt-1 ps-4">
               <Form.Select
@@ -186,6 +145,47 @@ function Level({
                   </option>
                 ))}
               </Form.Select>
+              <span className="ms-auto d-flex">
+                <Button
+                  size="sm"
+                  variant="quiet"
+                  aria-label={`Move ${named} up`}
+                  disabled={i === 0}
+                  onClick={() => onChange(moved(tree, i, -1))}
+                >
+                  <ArrowUp />
+                </Button>
+                <Button
+                  size="sm"
+                  variant="quiet"
+                  aria-label={`Move ${named} down`}
+                  disabled={i === tree.length - 1}
+                  onClick={() => onChange(moved(tree, i, 1))}
+                >
+                  <ArrowDown />
+                </Button>
+                <Button
+                  size="sm"
+                  variant="quiet"
+                  aria-label={`Take ${named} out one level`}
+                  disabled={!onOutdent}
+                  onClick={() => onOutdent?.(i)}
+                >
+                  <ArrowLeft />
+                </Button>
+                <Button
+                  size="sm"
+                  variant="quiet"
+                  aria-label={`Put ${named} into the one above`}
+                  disabled={i === 0 || depth >= 3}
+                  onClick={() => onIndent(i)}
+                >
+                  <ArrowRight />
+                </Button>
+                <Button size="sm" variant="quiet" aria-label={`Remove ${named}`} onClick={() => onChange(tree.filter((_, n) => n !== i))}>
+                  <Trash />
+                </Button>
+              </span>
             </div>
             {wrong.map((e) => (
               <div key={e.message} className="problem ps-4">
