@@ -14,7 +14,7 @@ import { checklists } from "./checklists.ts";
 import { documentTypes } from "./document-types.ts";
 import { folderRules } from "./folder-rules.ts";
 import { companies, demoPassword, people, queues, roles } from "./people.ts";
-import { sections } from "./sections.ts";
+import { readingOrders, sections } from "./sections.ts";
 import { recordTypes } from "./record-types.ts";
 
 /** What bin/demo writes for people and programs that want in. */
@@ -78,7 +78,12 @@ export async function fillSetUp(url: string): Promise<Credentials> {
     if (!saved.ok) throw new Error(`checklist of ${recordType}: ${JSON.stringify(saved.refusal)}`);
   }
   for (const [recordType, tree] of Object.entries(sections)) {
-    const saved = await saveTemplate(administrator, recordType, { sections: sectionTreeSchema.parse(tree), applies: "all", version: 0 });
+    const saved = await saveTemplate(administrator, recordType, {
+      sections: sectionTreeSchema.parse(tree),
+      orders: [...(readingOrders[recordType] ?? [])],
+      applies: "all",
+      version: 0,
+    });
     if (!saved.ok) throw new Error(`sections of ${recordType}: ${JSON.stringify(saved.refusal)}`);
   }
   const { administrator: a, clerk, lightUser } = keys;

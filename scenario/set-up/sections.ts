@@ -1,3 +1,4 @@
+import type { ReadingOrder } from "#core/sections/reading-order.ts";
 import type { SectionInput } from "#core/sections/section-tree.ts";
 
 /** What the papers of records of Merrowick Sound stand under. Types that are not here go by document type. */
@@ -62,6 +63,18 @@ export const sections: Readonly<Record<string, readonly SectionInput[]>> = {
       documentTypes: ["appraisal"],
       growsBy: { of: "documentDate", by: "year" },
       tint: "plum",
+    },
+  ],
+};
+
+/** Orders in which the papers of some record types are read. */
+export const readingOrders: Readonly<Record<string, readonly ReadingOrder[]>> = {
+  damageClaim: [
+    {
+      key: "review",
+      label: "Claim review",
+      documentTypes: ["claimForm", "photo", "surveyReport", "loadingList", "packingList", "bookingRequest", "salesInvoice"],
+      rest: "after",
     },
   ],
 };

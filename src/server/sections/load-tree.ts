@@ -1,5 +1,6 @@
 import { sql } from "drizzle-orm";
 import { decideSection, type SectionPaper } from "#core/sections/place-papers.ts";
+import { type ReadingOrder, readingOrdersSchema } from "#core/sections/reading-order.ts";
 import { type SectionTree, sectionTreeSchema } from "#core/sections/section-tree.ts";
 import { db, type Tx } from "../db/connect.ts";
 
@@ -10,6 +11,8 @@ export interface RecordSections {
   readonly isOwn: boolean;
   /** Whether its type has sections that the record could have. */
   readonly hasTemplate: boolean;
+  /** Orders in which its papers can be read. */
+  readonly orders: readonly ReadingOrder[];
 }
 
 /** The sections of a record: its own, else its type's when those are for all records or were given to this one; none otherwise. */
@@ -17,16 +20,18 @@ export async function loadSections(tx: Tx, record: { readonly id: number; readon
   const rows = await tx.execute<{
     template: unknown;
     applies: string | null;
+    orders: unknown;
     own: unknown;
     given: boolean;
-  }>(sql`select t.tree as template, t.applies, s.tree as own,
+  }>(sql`select t.tree as template, t.applies, t.orders, s.tree as own,
       s.record_id is not null as given from (select ${record.id}::bigint as id, ${record.type}::text as type) r
     left join section_template t on t.record_type = r.type left join record_sections s on s.record_id = r.id`);
   const row = rows.rows[0];
   const parse = (tree: unknown): SectionTree => sectionTreeSchema.parse(tree ?? []);
-  if (row?.own) return { tree: parse(row.own), isOwn: true, hasTemplate: row.template !== null };
+  const orders = readingOrdersSchema.parse(row?.orders ?? []);
+  if (row?.own) return { tree: parse(row.own), isOwn: true, hasTemplate: row.template !== null, orders };
   const isGiven = row?.template && (row.applies === "all" || row.given);
-  return { tree: isGiven ? parse(row.template) : [], isOwn: false, hasTemplate: Boolean(row?.template) };
+  return { tree: isGiven ? parse(row.template) : [], isOwn: false, hasTemplate: Boolean(row?.template), orders };
 }
 
 /** The section that a paper clipped to a record goes to: the one that was said, else the one the record's rules put it in. */
@@ -44,12 +49,17 @@ export async function sectionFor(
 export async function loadTemplate(
   recordType: string,
   tx: Tx = db(),
-): Promise<{ readonly version: number; readonly tree: SectionTree; readonly applies: "all" | "choice" }> {
-  const rows = await tx.execute<{ version: number; tree: unknown; applies: "all" | "choice" }>(
-    sql`select version, tree, applies from section_template where record_type = ${recordType}`,
+): Promise<{
+  readonly version: number;
+  readonly tree: SectionTree;
+  readonly applies: "all" | "choice";
+  readonly orders: readonly ReadingOrder[];
+}> {
+  const rows = await tx.execute<{ version: number; tree: unknown; applies: "all" | "choice"; orders: unknown }>(
+    sql`select version, tree, applies, orders from section_template where record_type = ${recordType}`,
   );
   const row = rows.rows[0];
   return row
-    ? { version: row.version, tree: sectionTreeSchema.parse(row.tree), applies: row.applies }
-    : { version: 0, tree: [], applies: "all" };
+    ? { version: row.version, tree: sectionTreeSchema.parse(row.tree), applies: row.applies, orders: readingOrdersSchema.parse(row.orders) }
+    : { version: 0, tree: [], applies: "all", orders: [] };
 }

@@ -1,6 +1,7 @@
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { allowsAnywhere } from "#core/access/grants.ts";
+import { type ReadingOrder, readingOrdersSchema } from "#core/sections/reading-order.ts";
 import { checkSections, renamedSections, type SectionTree, sectionTreeSchema } from "#core/sections/section-tree.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db, type Tx } from "../db/connect.ts";
@@ -12,6 +13,7 @@ import { loadTemplate } from "./load-tree.ts";
 
 export const templateSchema = z.object({
   sections: sectionTreeSchema,
+  orders: readingOrdersSchema.default([]),
   applies: z.enum(["all", "choice"]).default("all"),
   version: z.number().int().min(0),
 });
@@ -21,6 +23,7 @@ export interface TemplateAnswer {
   readonly recordType: string;
   readonly version: number;
   readonly sections: SectionTree;
+  readonly orders: readonly ReadingOrder[];
   readonly applies: "all" | "choice";
   /** Records of the type with sections of their own: they keep them. */
   readonly ownRecords: number;
@@ -34,8 +37,15 @@ export async function listTemplates(actor: Actor): Promise<Result<{ readonly ite
   );
   const items = [];
   for (const type of await loadRecordTypes()) {
-    const { version, tree, applies } = await loadTemplate(type.key);
-    items.push({ recordType: type.key, version, sections: tree, applies, ownRecords: own.rows.find((r) => r.type === type.key)?.n ?? 0 });
+    const { version, tree, applies, orders } = await loadTemplate(type.key);
+    items.push({
+      recordType: type.key,
+      version,
+      sections: tree,
+      orders,
+      applies,
+      ownRecords: own.rows.find((r) => r.type === type.key)?.n ?? 0,
+    });
   }
   return ok({ items });
 }
@@ -47,22 +57,26 @@ export async function listTemplates(actor: Actor): Promise<Result<{ readonly ite
 export async function saveTemplate(
   actor: Actor,
   typeKey: string,
-  input: z.output<typeof templateSchema>,
+  asked: z.input<typeof templateSchema>,
 ): Promise<Result<{ readonly version: number }>> {
   if (!allowsAnywhere(actor.grants, "plan")) return refuse("not-allowed");
+  const input = templateSchema.parse(asked);
   const type = await loadRecordType(typeKey);
   if (!type) return refuse("unknown-type");
   const errors = checkSections(
     input.sections,
     (await loadDocumentTypes()).map((t) => t.key),
   );
+  const keys = input.orders.map((o) => o.key);
+  if (new Set(keys).size < keys.length)
+    return refuse("bad-input", undefined, [{ path: "orders", message: "two orders have the same key" }]);
   if (errors.length > 0) return refuse("bad-input", undefined, errors);
   return db().transaction(async (tx) => {
     const before = await loadTemplate(typeKey, tx);
     if (before.version !== input.version) return refuse("stale");
-    const saved = await tx.execute(sql`insert into section_template (record_type, version, tree, applies, changed_at, changed_by)
-      values (${typeKey}, ${before.version + 1}, ${JSON.stringify(input.sections)}::jsonb, ${input.applies}, ${now()}, ${actor.id})
-      on conflict (record_type) do update set version = excluded.version, tree = excluded.tree, applies = excluded.applies, changed_at = excluded.changed_at,
+    const saved = await tx.execute(sql`insert into section_template (record_type, version, tree, orders, applies, changed_at, changed_by)
+      values (${typeKey}, ${before.version + 1}, ${JSON.stringify(input.sections)}::jsonb, ${JSON.stringify(input.orders)}::jsonb, ${input.applies}, ${now()}, ${actor.id})
+      on conflict (record_type) do update set version = excluded.version, tree = excluded.tree, orders = excluded.orders, applies = excluded.applies, changed_at = excluded.changed_at,
         changed_by = excluded.changed_by where section_template.version = ${before.version}`);
     if (saved.rowCount !== 1) return refuse("stale");
     await followRenames(

@@ -9,18 +9,21 @@ export function TypeChoice({
   label,
   onChange,
   wrong = false,
+  between = "or",
 }: {
   value: readonly string[];
   label: string;
   onChange: (value: readonly string[]) => void;
   wrong?: boolean;
+  /** What stands between them. */
+  between?: "or" | "then";
 }) {
   const { me, documentType } = useMe();
   return (
     <div className="d-flex flex-wrap gap-1 align-items-center">
       {value.map((key, i) => (
         <span key={key} className="d-inline-flex align-items-center gap-1">
-          {i > 0 ? <span className="text-2 small">or</span> : null}
+          {i > 0 ? <span className="text-2 small">{between}</span> : null}
           <button type="button" className="chip border-0" onClick={() => onChange(value.filter((v) => v !== key))}>
             {documentType(key)?.label ?? key} <X aria-label="remove" />
           </button>
@@ -34,7 +37,7 @@ export function TypeChoice({
         value=""
         onChange={(e) => e.target.value !== "" && onChange([...value, e.target.value])}
       >
-        <option value="">{value.length === 0 ? "Choose a document type" : "or…"}</option>
+        <option value="">{value.length === 0 ? "Choose a document type" : `${between}…`}</option>
         {me.documentTypes
           .filter((t) => !value.includes(t.key))
           .map((t) => (

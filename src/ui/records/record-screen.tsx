@@ -5,7 +5,7 @@ import { useRouter } from "next/navigation";
 import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { Fragment, useCallback, useEffect, useMemo, useState } from "react";
 import { Button, ButtonGroup, Dropdown, Form } from "react-bootstrap";
-import { Archive, ArrowLeft, BoxArrowInDown, ChevronLeft, ChevronRight, Paperclip, Search } from "react-bootstrap-icons";
+import { Archive, ArrowLeft, Book, BoxArrowInDown, ChevronLeft, ChevronRight, Paperclip, Search } from "react-bootstrap-icons";
 import type { ItemState } from "#core/checklists/checklist-state.ts";
 import type { RecordAnswer, RecordDocument, Scope } from "#server/records/load-record-page.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
@@ -259,9 +259,17 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                       </Dropdown.Menu>
                     </Dropdown>
                   ) : null}
+                  {r.counts.own + r.counts.chain > 0 ? (
+                    <Link
+                      className="btn btn-plain ms-auto"
+                      href={`/records/${typeKey}/${encodeURIComponent(r.key)}/flip${queryOf({ company: r.company, scope: scope === "chain" || r.counts.own === 0 ? "chain" : "" })}`}
+                    >
+                      <Book /> Flip through
+                    </Link>
+                  ) : null}
                   <Button
                     variant="plain"
-                    className="ms-auto"
+                    className={r.counts.own + r.counts.chain > 0 ? "" : "ms-auto"}
                     disabled={r.counts.own + r.counts.chain === 0}
                     onClick={() => setDialog("pack")}
                   >

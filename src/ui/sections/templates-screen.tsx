@@ -3,9 +3,11 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { parseAsString, useQueryState } from "nuqs";
 import { useEffect, useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { ArrowLeft, FolderSymlink } from "react-bootstrap-icons";
+import { ArrowLeft, FolderSymlink, Plus, Trash } from "react-bootstrap-icons";
+import type { ReadingOrder } from "#core/sections/reading-order.ts";
 import type { SectionTree } from "#core/sections/section-tree.ts";
 import type { TemplateAnswer } from "#server/sections/manage-templates.ts";
+import { TypeChoice } from "../checklists/type-choice.tsx";
 import { PlanTabs } from "../filing-plan/plan-tabs.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { ApiProblem, apiGet, apiSend, wordsOf } from "../kit/api.ts";
@@ -20,8 +22,14 @@ import { TreeEditor } from "./tree-editor.tsx";
 
 interface Draft {
   readonly sections: SectionTree;
+  readonly orders: readonly ReadingOrder[];
   readonly applies: "all" | "choice";
 }
+const draftOf = (t: TemplateAnswer | undefined): Draft => ({
+  sections: t?.sections ?? [],
+  orders: t?.orders ?? [],
+  applies: t?.applies ?? "all",
+});
 
 /** Sections by record type: what a record's papers stand under. */
 export function TemplatesScreen() {
@@ -38,10 +46,8 @@ export function TemplatesScreen() {
   const [step, setStep] = useState(0);
   const type = me.recordTypes.find((t) => t.key === typeKey);
   const inForce = lists.data?.items.find((l) => l.recordType === typeKey);
-  const draft: Draft = drafts[typeKey] ?? { sections: inForce?.sections ?? [], applies: inForce?.applies ?? "all" };
-  const isChanged =
-    drafts[typeKey] !== undefined &&
-    JSON.stringify(draft) !== JSON.stringify({ sections: inForce?.sections ?? [], applies: inForce?.applies ?? "all" });
+  const draft: Draft = drafts[typeKey] ?? draftOf(inForce);
+  const isChanged = drafts[typeKey] !== undefined && JSON.stringify(draft) !== JSON.stringify(draftOf(inForce));
   const save = useMutation({
     mutationFn: () => apiSend<{ version: number }>("PUT", `/sections/${typeKey}`, { ...draft, version: inForce?.version ?? 0 }),
     onSuccess: async () => {
@@ -140,6 +146,61 @@ export function TemplatesScreen() {
               />
             )}
             <TreeEditor tree={draft.sections} errors={errors} onChange={(sections) => write({ sections })} />
+            <h3 className="mt-4 mb-1" style={{ fontSize: "1rem" }}>
+              Reading orders
+            </h3>
+            <p className="text-2">For flipping through a record for a purpose. Without one it is read as its sections stand.</p>
+            {draft.orders.map((o, i) => {
+              const set = (part: Partial<ReadingOrder>): void =>
+                write({ orders: draft.orders.map((x, n) => (n === i ? { ...x, ...part } : x)) });
+              return (
+                <div key={o.key} className="rule-item d-flex flex-wrap gap-2 align-items-center">
+                  <Form.Control
+                    size="sm"
+                    style={{ width: 180 }}
+                    aria-label={`Name of reading order ${i + 1}`}
+                    maxLength={40}
+                    isInvalid={o.label.trim() === ""}
+                    value={o.label}
+                    onChange={(e) => set({ label: e.target.value })}
+                  />
+                  <TypeChoice
+                    value={o.documentTypes}
+                    between="then"
+                    label={`Papers of ${o.label || "this order"}`}
+                    wrong={o.documentTypes.length === 0}
+                    onChange={(v) => set({ documentTypes: [...v] })}
+                  />
+                  <Form.Check
+                    id={`rest-${o.key}`}
+                    label="then all others"
+                    checked={o.rest === "after"}
+                    onChange={(e) => set({ rest: e.target.checked ? "after" : "leftOut" })}
+                  />
+                  <Button
+                    size="sm"
+                    variant="quiet"
+                    className="ms-auto"
+                    aria-label={`Remove ${o.label || "this order"}`}
+                    onClick={() => write({ orders: draft.orders.filter((_, n) => n !== i) })}
+                  >
+                    <Trash />
+                  </Button>
+                </div>
+              );
+            })}
+            <Button
+              variant="plain"
+              size="sm"
+              className="mt-2"
+              onClick={() =>
+                write({
+                  orders: [...draft.orders, { key: freeKey(draft.orders.map((o) => o.key)), label: "", documentTypes: [], rest: "after" }],
+                })
+              }
+            >
+              <Plus /> Add a reading order
+            </Button>
           </div>
           <div className="foot">
             <span className="text-2 small" style={{ flex: 1 }}>
@@ -150,7 +211,15 @@ export function TemplatesScreen() {
                 Put back
               </Button>
             ) : null}
-            <Button disabled={!isChanged || !everyNamed(draft.sections) || save.isPending} onClick={() => save.mutate()}>
+            <Button
+              disabled={
+                !isChanged ||
+                !everyNamed(draft.sections) ||
+                !draft.orders.every((o) => o.label.trim() !== "" && o.documentTypes.length > 0) ||
+                save.isPending
+              }
+              onClick={() => save.mutate()}
+            >
               Save the sections
             </Button>
           </div>
@@ -158,4 +227,8 @@ export function TemplatesScreen() {
       </Columns>
     </>
   );
+}
+
+function freeKey(keys: readonly string[]): string {
+  for (let n = keys.length + 1; ; n++) if (!keys.includes(`order${n}`)) return `order${n}`;
 }
