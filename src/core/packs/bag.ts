@@ -31,7 +31,7 @@ export function parseManifest(text: string): readonly Pick<BagFile, "path" | "sh
   const files = [];
   for (const line of text.split("\n")) {
     if (line.trim() === "") continue;
-    const parts = /^([0-9a-fA-F]{64})[ \t]+\*?(\S.*?)\r?$/.exec(line);
+    const parts = /^([0-9a-fA-F]{64})[ \t]+\*?(\S.*?)\r?$/s.exec(line);
     if (!parts) return null;
     files.push({ sha256: (parts[1] ?? "").toLowerCase(), path: unescapePath(parts[2] ?? "") });
   }
