@@ -9,6 +9,7 @@ import { benchMail } from "./mail.ts";
 import { benchAlike, benchPages } from "./pages.ts";
 import { withThrowaway } from "./throwaway.ts";
 import { benchSuggest } from "./suggest.ts";
+import { benchRecordPapers } from "./record-papers.ts";
 import { benchRepository } from "./repository.ts";
 
 const { values } = parseArgs({
@@ -30,6 +31,7 @@ await withThrowaway("bench", async (instance, folder) => {
     if (wanted("repository")) await benchRepository(call, client, folder, instance.standIns, Number(values.documents));
     if (wanted("pages")) await benchPages(call, folder, instance.url);
     if (wanted("suggest")) await benchSuggest(client, folder, Number(values.records));
+    if (values.only === "records") await benchRecordPapers(call, client, Number(values.records), Number(values.documents));
     if (wanted("near")) await benchAlike(client, Number(values.documents));
     if (wanted("intake") || wanted("filing")) {
       const arrivals = await benchIntake(call, folder, Number(values.files));
