@@ -83,6 +83,6 @@ test("the check of what is kept says that all agrees, on the demo data after all
       .trim()
       .split("\n")
       .map((line) => line.split(": ")[1]),
-  ).toEqual(["agree", "agree", "agree", "agree", "agree"]);
+  ).toEqual(["agree", "agree", "agree", "agree", "agree", "agree"]);
   expect(said.status).toBe(0);
 });

@@ -18,6 +18,8 @@ const properties: Readonly<Record<string, readonly [label: string, kind: Field["
   period: ["Period", "text"],
   note: ["Note", "text"],
   signed: ["Signed", "yesNo"],
+  kindOfActivity: ["Kind", "text"],
+  with: ["With", "text"],
 };
 const fields = (keys: readonly string[]): Field[] =>
   keys.map((key) => {
@@ -328,6 +330,14 @@ export const documentTypes: readonly DocumentType[] = [
     ["documentDate"],
     ["customerAccount", "supplierAccount", "contact"],
   ),
-  type("activity", "Activity", "Activities", "telephone", "{documentType} {record.key} {documentDate}", ["documentDate"], []),
+  type(
+    "activity",
+    "Activity",
+    "Activities",
+    "telephone",
+    "{documentType} {record.key} {documentDate}",
+    ["documentDate", "kindOfActivity", "with"],
+    [],
+  ),
   type("other", "Other", "Others", "file-earmark", "{documentType} {record.key}", ["documentNumber", "documentDate"], []),
 ].map((t, order) => documentTypeSchema.parse({ ...t, order }));

@@ -78,12 +78,27 @@ export async function saveTolerance(actor: Actor, value: Tolerance): Promise<Res
   return ok(value);
 }
 
+const savedFiltersSchema = z
+  .array(
+    z.object({
+      label: z.string().trim().min(1).max(60),
+      type: z.string().max(40),
+      /** As in the address of the list. */
+      query: z.record(z.string().max(20), z.string().max(200)),
+    }),
+  )
+  .max(30);
+
 /** How one person wants the program to be. */
 export const preferencesSchema = z.object({
   /** Ask before one document or record is moved. */
   asksBeforeMove: z.boolean().default(true),
+  /** Filters on records that were kept under a name; days in them are counted from the day they are used. */
+  savedFilters: savedFiltersSchema.default([]),
 });
 export type Preferences = z.infer<typeof preferencesSchema>;
+/** What is to be different; what is left out stays as it is. */
+export const preferencesChangeSchema = z.object({ asksBeforeMove: z.boolean().optional(), savedFilters: savedFiltersSchema.optional() });
 
 /** A person's preferences. */
 export async function loadPreferences(personId: string): Promise<Preferences> {
@@ -94,8 +109,10 @@ export async function loadPreferences(personId: string): Promise<Preferences> {
   return preferencesSchema.parse(rows[0]?.value ?? {});
 }
 
-/** Sets one's own preferences. */
-export async function savePreferences(actor: Actor, value: Preferences): Promise<Result<Preferences>> {
+/** Changes one's own preferences. */
+export async function savePreferences(actor: Actor, change: z.output<typeof preferencesChangeSchema>): Promise<Result<Preferences>> {
+  const now = await loadPreferences(actor.id);
+  const value = { asksBeforeMove: change.asksBeforeMove ?? now.asksBeforeMove, savedFilters: change.savedFilters ?? now.savedFilters };
   await saveSetting(`person ${actor.id}`, value, actor.id);
   return ok(value);
 }

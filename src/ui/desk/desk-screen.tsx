@@ -16,6 +16,7 @@ import { Skeletons } from "../kit/parts.tsx";
 import { countText, dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
 import { LookUp } from "../records/look-up.tsx";
+import { KeptFilterCounts } from "../records/saved-filters.tsx";
 import { recordHref } from "../records/record-href.ts";
 
 interface QueueCount {
@@ -80,6 +81,7 @@ export function DeskScreen() {
             <SwitchedOff />
             <DraftsOpen />
             <MissingPapers />
+            <KeptFilterCounts />
             <div className="row g-4">
               <section className="col-lg-4" aria-labelledby="desk-queues">
                 <h3 id="desk-queues" className="pb-1 mb-0" style={{ borderBottom: "1px solid var(--ink-1)" }}>

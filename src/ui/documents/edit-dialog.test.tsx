@@ -81,7 +81,7 @@ describe("Changing a document", () => {
   });
 
   test("is not asked about by those who said so, and the box to say so keeps that", async () => {
-    draw(() => changed(move), { ...testMe, preferences: { asksBeforeMove: false } });
+    draw(() => changed(move), { ...testMe, preferences: { ...testMe.preferences, asksBeforeMove: false } });
     save();
     await waitFor(() => expect(hidden).toBe(1));
     expect(sent.map((s) => s["dryRun"])).toEqual([false]);

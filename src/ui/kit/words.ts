@@ -64,6 +64,7 @@ export const sourceWords: Readonly<Record<string, string>> = {
   folder: "watched folder",
   phone: "phone",
   bench: "bench",
+  written: "written here",
 };
 /** Words of an arrival's state. */
 export const stateWords: Readonly<Record<string, string>> = {

@@ -33,12 +33,12 @@ describe("A record whose folder is not where the filing plan has it", () => {
     expect(await screen.findByText("The folder has moved")).toBeTruthy();
   });
   test("asks nobody who does not want to be asked", async () => {
-    draw(step, { ...testMe, preferences: { asksBeforeMove: false } });
+    draw(step, { ...testMe, preferences: { ...testMe.preferences, asksBeforeMove: false } });
     fireEvent.click(screen.getByRole("button", { name: /Move the folder/ }));
     await waitFor(() => expect(api.asked).toEqual(["POST /records/supplierAccount/S-2004/move-folder?company=MF"]));
   });
   test("says when something else stands there, and that nothing was overwritten", async () => {
-    draw(step, { ...testMe, preferences: { asksBeforeMove: false } }, 1);
+    draw(step, { ...testMe, preferences: { ...testMe.preferences, asksBeforeMove: false } }, 1);
     fireEvent.click(screen.getByRole("button", { name: /Move the folder/ }));
     expect(await screen.findByText(/Nothing was overwritten/)).toBeTruthy();
   });

@@ -8,6 +8,7 @@ import { queryOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { amountText, countText, dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
+import { Answering } from "./answering.tsx";
 import { PrintCodes } from "./print-codes.tsx";
 import { recordHref } from "./record-href.ts";
 
@@ -119,6 +120,14 @@ export function RecordHead({
                   {countText(b.count, lower(recordType(b.type)?.label), lower(recordType(b.type)?.plural))}
                 </Link>
               ))}
+            </dd>
+          </div>
+        ) : null}
+        {r.responsible || r.may.edit ? (
+          <div>
+            <dt>Answers</dt>
+            <dd>
+              <Answering record={r} />
             </dd>
           </div>
         ) : null}

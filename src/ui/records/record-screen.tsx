@@ -4,8 +4,8 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { Fragment, useCallback, useEffect, useMemo, useState } from "react";
-import { Button, ButtonGroup, Dropdown, Form } from "react-bootstrap";
-import { Archive, ArrowLeft, Book, BoxArrowInDown, ChevronLeft, ChevronRight, Paperclip, Search } from "react-bootstrap-icons";
+import { Button, ButtonGroup, Form } from "react-bootstrap";
+import { BoxArrowInDown, Paperclip } from "react-bootstrap-icons";
 import type { ItemState } from "#core/checklists/checklist-state.ts";
 import type { RecordAnswer, RecordDocument, Scope } from "#server/records/load-record-page.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
@@ -18,16 +18,15 @@ import { Columns } from "../kit/columns.tsx";
 import { Icon, kindIcon } from "../kit/icon.tsx";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { useKeys } from "../kit/use-keys.ts";
-import { dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
-import { usePrefetchPaper, Viewer } from "../pages/viewer.tsx";
+import { usePrefetchPaper } from "../pages/viewer.tsx";
 import { TimelineDialog } from "../timeline/timeline-dialog.tsx";
 import { MoveTo } from "../sections/move-to.tsx";
-import { OwnSectionsDialog } from "../sections/own-sections-dialog.tsx";
-import { PlaceDialog } from "../sections/place-dialog.tsx";
 import { useSections } from "../sections/use-sections.ts";
 import { paperGroups } from "./paper-groups.ts";
-import { PackDialog } from "../packs/pack-dialog.tsx";
+import { PaperBeside } from "./paper-beside.tsx";
+import { PapersBar } from "./papers-bar.tsx";
+import { type RecordDialog, RecordDialogs } from "./record-dialogs.tsx";
 import { PapersOfGroup } from "./papers-of-group.tsx";
 import { DraftNote } from "../drafts/draft-note.tsx";
 import { FolderNote } from "./folder-note.tsx";
@@ -58,11 +57,12 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   const [state, setState] = useQueryStates({ scope: parseAsStringLiteral(scopes), open: parseAsString });
   const [filter, setFilter] = useState("");
   const [filtering, setFiltering] = useState(false);
+  const [kinds, setKinds] = useState<"all" | "papers" | "activities">("all");
   const [shut, setShut] = useState<ReadonlySet<string>>(new Set());
   const [step, setStep] = useState(0);
   const [timeline, setTimeline] = useState(false);
   const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
-  const [dialog, setDialog] = useState<"place" | "own" | "pack" | null>(null);
+  const [dialog, setDialog] = useState<RecordDialog | null>(null);
   const path = recordPath({ company: "", type: typeKey, key: recordKey });
   const record = useQuery({
     queryKey: ["record", company ?? "", typeKey, recordKey],
@@ -110,18 +110,19 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   const tree = r?.sections.tree;
   const { groups, notPlaced } = useMemo(() => {
     const words = filter.trim().toLowerCase();
+    const ofKind = kinds === "all" ? loaded : loaded.filter((d) => (d.documentType === "activity") === (kinds === "activities"));
     const kept =
       words === ""
-        ? loaded
-        : loaded.filter((d) =>
+        ? ofKind
+        : ofKind.filter((d) =>
             `${d.title} ${d.code} ${documentType(d.documentType)?.label ?? ""} ${d.from?.title ?? ""} ${d.section ?? ""}`
               .toLowerCase()
               .includes(words),
           );
     const all = paperGroups(scope === "beneath" ? [] : (tree ?? []), kept, me.documentTypes);
     // While something is looked for, heads with nothing under them are in the way.
-    return words === "" ? all : { ...all, groups: all.groups.filter((g) => g.count > 0) };
-  }, [loaded, filter, me.documentTypes, documentType, scope, tree]);
+    return words === "" && kinds === "all" ? all : { ...all, groups: all.groups.filter((g) => g.count > 0) };
+  }, [loaded, filter, kinds, me.documentTypes, documentType, scope, tree]);
   const shown = groups.flatMap((g) => (shut.has(g.key) ? [] : g.papers));
   const index = Math.max(
     0,
@@ -172,7 +173,6 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
       </>
     );
   const queue = me.queues.find((q) => q.member)?.key ?? "general";
-  const scopeWords: Readonly<Record<Scope, string>> = { own: "This record", chain: "Its chain", beneath: "Beneath it" };
   return (
     <DropArea
       target={{ queue, company: r.company, record: `${r.type}:${r.key}`, label: r.key }}
@@ -204,83 +204,36 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
           <div style={{ flex: 1, minHeight: 0 }}>
             <Columns name="record" grows={0} step={step} sides={{ 1: { start: 440, min: 300, max: 760 } }}>
               <section className="d-flex flex-column h-100" aria-label="Papers">
-                <div className="bar border-0 px-3 px-md-4 pt-2 gap-2 flex-wrap" style={{ minHeight: 52 }}>
-                  <ButtonGroup aria-label="Whose papers">
-                    {scopes
-                      .filter((s) => s === "own" || (s === "chain" ? r.chain.length > 1 : r.beneath.length > 0))
-                      .map((s) => (
+                <PapersBar
+                  record={r}
+                  scope={scope}
+                  isFiltering={filtering}
+                  onScope={(next) => void setState({ scope: next, open: null })}
+                  onFilter={() => {
+                    setFiltering((f) => !f);
+                    setFilter("");
+                  }}
+                  onApply={() => sections.act({ act: "apply" })}
+                  onDialog={setDialog}
+                  onAdd={choose.files}
+                />
+                {loaded.some((d) => d.documentType === "activity") ? (
+                  <div className="px-4 pb-2">
+                    <ButtonGroup size="sm" aria-label="Papers or activities">
+                      {(["all", "papers", "activities"] as const).map((k) => (
                         <Button
-                          key={s}
+                          key={k}
                           variant="plain"
-                          className={scope === s ? "btn-on" : ""}
-                          aria-pressed={scope === s}
-                          onClick={() => void setState({ scope: s, open: null })}
+                          className={kinds === k ? "btn-on" : ""}
+                          aria-pressed={kinds === k}
+                          onClick={() => setKinds(k)}
                         >
-                          {scopeWords[s]} {r.counts[s]}
+                          {{ all: "Everything", papers: "Papers", activities: "Activities" }[k]}
                         </Button>
                       ))}
-                  </ButtonGroup>
-                  <Button
-                    variant="plain"
-                    aria-pressed={filtering}
-                    onClick={() => {
-                      setFiltering((f) => !f);
-                      setFilter("");
-                    }}
-                  >
-                    <Search size={13} /> Filter
-                  </Button>
-                  {r.may.edit && scope === "own" ? (
-                    <Dropdown>
-                      <Dropdown.Toggle variant="plain">Sections</Dropdown.Toggle>
-                      <Dropdown.Menu>
-                        {r.sections.tree.length === 0 && r.sections.hasTemplate ? (
-                          <Dropdown.Item as="button" onClick={() => sections.act({ act: "apply" })}>
-                            Give it its record type&apos;s sections
-                          </Dropdown.Item>
-                        ) : null}
-                        <Dropdown.Item as="button" onClick={() => setDialog("own")}>
-                          Change this record&apos;s sections
-                        </Dropdown.Item>
-                        {r.sections.tree.length > 0 ? (
-                          <Dropdown.Item
-                            as="button"
-                            onClick={() =>
-                              window.open(
-                                `/sections/${typeKey}/${encodeURIComponent(r.key)}?company=${r.company}`,
-                                `sections-${r.id}`,
-                                "popup,width=380,height=620",
-                              )
-                            }
-                          >
-                            The sections in a window of their own
-                          </Dropdown.Item>
-                        ) : null}
-                      </Dropdown.Menu>
-                    </Dropdown>
-                  ) : null}
-                  {r.counts.own + r.counts.chain > 0 ? (
-                    <Link
-                      className="btn btn-plain ms-auto"
-                      href={`/records/${typeKey}/${encodeURIComponent(r.key)}/flip${queryOf({ company: r.company, scope: scope === "chain" || r.counts.own === 0 ? "chain" : "" })}`}
-                    >
-                      <Book /> Flip through
-                    </Link>
-                  ) : null}
-                  <Button
-                    variant="plain"
-                    className={r.counts.own + r.counts.chain > 0 ? "" : "ms-auto"}
-                    disabled={r.counts.own + r.counts.chain === 0}
-                    onClick={() => setDialog("pack")}
-                  >
-                    <Archive /> Pack
-                  </Button>
-                  {me.may.add ? (
-                    <Button onClick={choose.files}>
-                      <Paperclip /> Add papers
-                    </Button>
-                  ) : null}
-                </div>
+                    </ButtonGroup>
+                  </div>
+                ) : null}
                 {ticked.size > 0 ? (
                   <div className="px-4 pb-2 d-flex gap-2 align-items-center">
                     <strong>{ticked.size} chosen</strong>
@@ -305,7 +258,17 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                     />
                   </div>
                 ) : null}
-                <div className="scroll px-3 px-md-4 pb-4" tabIndex={0} role="region" aria-label="Papers of the record">
+                <div
+                  className="scroll px-3 px-md-4 pb-4"
+                  tabIndex={0}
+                  role="region"
+                  aria-label="Papers of the record"
+                  onScroll={(e) => {
+                    const el = e.currentTarget;
+                    if (el.scrollHeight - el.scrollTop - el.clientHeight < 900 && papers.hasNextPage && !papers.isFetchingNextPage)
+                      void papers.fetchNextPage();
+                  }}
+                >
                   {waiting.data && waiting.data.items.length > 0 ? (
                     <section className="mb-2">
                       <div className="group-head">
@@ -383,83 +346,19 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                   ) : null}
                 </div>
               </section>
-              <section className="d-flex flex-column h-100 border-start" aria-label="The paper">
-                <div className="bar step-back">
-                  <Button variant="quiet" onClick={() => setStep(0)}>
-                    <ArrowLeft /> Papers
-                  </Button>
-                </div>
-                {current ? (
-                  <>
-                    <div className="px-3 py-2 border-bottom" style={{ background: "var(--paper-0)", flex: "none" }}>
-                      <div className="d-flex align-items-center gap-2">
-                        <strong className="text-truncate" style={{ fontSize: "0.9375rem" }}>
-                          {current.title}
-                        </strong>
-                        <span className="mono text-3 small text-nowrap">{current.code}</span>
-                        <span className="ms-auto text-nowrap">
-                          <Button variant="quiet" aria-label="Previous paper" disabled={index === 0} onClick={() => open(index - 1)}>
-                            <ChevronLeft />
-                          </Button>
-                          {index + 1} of {shown.length}
-                          <Button
-                            variant="quiet"
-                            aria-label="Next paper"
-                            disabled={index >= shown.length - 1}
-                            onClick={() => open(index + 1)}
-                          >
-                            <ChevronRight />
-                          </Button>
-                        </span>
-                      </div>
-                      <div className="text-2 small">
-                        {[
-                          documentType(current.documentType)?.label,
-                          dayText(current.documentDate),
-                          current.filedBy ? `filed by ${current.filedBy}` : null,
-                        ]
-                          .filter(Boolean)
-                          .join(" · ")}
-                      </div>
-                    </div>
-                    <Viewer base={`/documents/${current.code}`} />
-                    <div className="foot">
-                      <Link className="btn btn-plain" href={`/documents/${current.code}`}>
-                        Open <kbd>Enter</kbd>
-                      </Link>
-                      <a className="btn btn-plain" href={`/api/v1/documents/${current.code}/content?download=1`}>
-                        Download
-                      </a>
-                    </div>
-                  </>
-                ) : (
-                  <div className="viewer">
-                    <Empty icon={<Icon name="file-earmark" size={34} />} title="No paper is open" />
-                  </div>
-                )}
-              </section>
+              <PaperBeside paper={current} index={index} count={shown.length} onOpen={open} onBack={() => setStep(0)} />
             </Columns>
           </div>
-          {dialog === "place" ? (
-            <PlaceDialog
-              preview={sections.preview}
-              onPlace={() => {
-                sections.act({ act: "place", dryRun: false });
-                setDialog(null);
-              }}
-              onHide={() => setDialog(null)}
-            />
-          ) : null}
-          {dialog === "pack" ? <PackDialog records={[r]} total={1} canChain={r.chain.length > 1} onHide={() => setDialog(null)} /> : null}
-          {dialog === "own" ? (
-            <OwnSectionsDialog
-              tree={r.sections.tree}
-              isOwn={r.sections.isOwn}
-              hasTemplate={r.sections.hasTemplate}
-              onAct={sections.act}
-              onHide={() => setDialog(null)}
-            />
-          ) : null}
+          <RecordDialogs
+            shown={dialog}
+            record={r}
+            sections={sections}
+            onWritten={(paper) => {
+              for (const key of ["record", "recordDocuments", "missing"]) void client.invalidateQueries({ queryKey: [key] });
+              void setState({ open: paper || null });
+            }}
+            onHide={() => setDialog(null)}
+          />
           <TimelineDialog
             path={timeline ? `${path}/timeline?company=${r.company}` : null}
             title={r.key}

@@ -12,9 +12,13 @@ import { ClipMark } from "../checklists/clip-mark.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
 import { Icon } from "../kit/icon.tsx";
+import { useNotices } from "../kit/notices.tsx";
+import { saveCsv } from "../kit/save-csv.ts";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { amountText, countText, dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
+import { dayWindows, windowOf } from "./day-windows.ts";
+import { SavedFilters } from "./saved-filters.tsx";
 import { PackDialog } from "../packs/pack-dialog.tsx";
 import { PrintCodes } from "./print-codes.tsx";
 import { recordHref } from "./record-href.ts";
@@ -35,6 +39,7 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
   const [lastTicked, setLastTicked] = useState(0);
   const [printing, setPrinting] = useState(false);
   const [packing, setPacking] = useState(false);
+  const notices = useNotices();
   const router = useRouter();
   const type = recordType(typeKey);
   const [filter, setFilter] = useQueryStates({
@@ -43,12 +48,12 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
     above: parseAsString.withDefault(""),
     company: parseAsString.withDefault(""),
     checklist: parseAsStringLiteral(["missing", "complete"] as const),
-    from: parseAsString.withDefault(""),
-    to: parseAsString.withDefault(""),
+    when: parseAsString.withDefault(""),
     sort: parseAsStringLiteral(sorts).withDefault("recent"),
     order: parseAsStringLiteral(["up", "down"] as const),
   });
-  const wish = { ...filter, type: typeKey, company: filter.company || company };
+  const { when, ...asked } = filter;
+  const wish = { ...asked, ...windowOf(when), type: typeKey, company: filter.company || company };
   const list = useInfiniteQuery({
     queryKey: ["records", wish],
     initialPageParam: "",
@@ -123,6 +128,22 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
             <option key={s}>{s}</option>
           ))}
         </Form.Select>
+        {type.dateField ? (
+          <Form.Select
+            size="sm"
+            style={{ width: 170 }}
+            aria-label="Date"
+            value={filter.when}
+            onChange={(e) => void setFilter({ when: e.target.value || null })}
+          >
+            <option value="">Any date</option>
+            {dayWindows.map((w) => (
+              <option key={w.key} value={w.key}>
+                {w.label}
+              </option>
+            ))}
+          </Form.Select>
+        ) : null}
         <Form.Select
           size="sm"
           style={{ width: 170 }}
@@ -136,7 +157,29 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
           <option value="missing">Something is missing</option>
           <option value="complete">Complete</option>
         </Form.Select>
-        <Button size="sm" variant="plain" className="ms-auto" disabled={items.length === 0} onClick={() => setPacking(true)}>
+        <span className="ms-auto" />
+        <SavedFilters
+          type={typeKey}
+          query={Object.fromEntries(
+            Object.entries({
+              q: filter.q,
+              status: filter.status,
+              above: filter.above,
+              checklist: filter.checklist ?? "",
+              when,
+              sort: filter.sort === "recent" ? "" : filter.sort,
+            }).filter(([, v]) => v !== ""),
+          )}
+        />
+        <Button
+          size="sm"
+          variant="quiet"
+          disabled={items.length === 0}
+          onClick={() => void saveCsv(`/api/v1/records${queryOf(wish)}`, `${typeKey}.csv`).catch(notices.wrong)}
+        >
+          CSV
+        </Button>
+        <Button size="sm" variant="plain" disabled={items.length === 0} onClick={() => setPacking(true)}>
           Pack {chosen.length > 0 ? "the chosen" : "them"}
         </Button>
         {chosen.length > 0 ? (
@@ -162,8 +205,8 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
                 status: filter.status,
                 above: filter.above,
                 checklist: filter.checklist,
-                from: filter.from,
-                to: filter.to,
+                from: wish.from,
+                to: wish.to,
               }).filter(([, v]) => v),
             ) as PackWish["filter"]
           }

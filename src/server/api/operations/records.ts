@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { activitySchema } from "#core/activities/activity.ts";
 import { recordSorts } from "../../records/list-records.ts";
 import { scopes } from "../../records/load-record-page.ts";
 import { sectionActSchema } from "../../sections/change-sections.ts";
@@ -75,6 +76,15 @@ export const recordsOperations = define({
     params: recordParams,
     query: z.object({ company, scope: z.enum(scopes).default("own"), limit, cursor }),
     answers: "{items, next}",
+  },
+  writeActivity: {
+    method: "POST",
+    path: "/records/{type}/{key}/activities",
+    summary: "Write down a call, visit, message or meeting as a paper of it",
+    params: recordParams,
+    query: z.object({ company }),
+    body: activitySchema,
+    answers: "{code, title, path, placement}",
   },
   changeSections: {
     method: "POST",

@@ -4,7 +4,7 @@ import { handsFreeChangeSchema, undoDaySchema } from "../../hands-free/manage.ts
 import { toleranceSchema } from "#core/comparing/tolerance.ts";
 import { limitsSchema } from "#core/arrivals/limits.ts";
 import { queueMailSchema } from "#core/arrivals/mail-in.ts";
-import { preferencesSchema } from "../../settings/load-settings.ts";
+import { preferencesChangeSchema } from "../../settings/load-settings.ts";
 import { queueFolderSchema, queueIntakeSchema } from "../../ways-in/queue-ways.ts";
 import { define } from "./operation.ts";
 
@@ -29,7 +29,7 @@ export const settingsOperations = define({
     method: "PUT",
     path: "/me/preferences",
     summary: "One's own preferences",
-    body: preferencesSchema,
+    body: preferencesChangeSchema,
     answers: "the preferences",
   },
   tolerance: {

@@ -2,15 +2,15 @@ import { sql } from "drizzle-orm";
 import { ok } from "#core/shared/result.ts";
 import { documentFilter } from "#server/access/filters.ts";
 import { door, pageOf } from "#server/api/door.ts";
+import { recordsCsv } from "#server/api/records-csv.ts";
 import { listRecords } from "#server/records/list-records.ts";
 
-export const GET = door("records", async ({ actor, query }) => {
+export const GET = door("records", async ({ actor, query, request }) => {
   const offset = Number(query.cursor ?? 0);
   const { order, ...wish } = query;
-  const found = await listRecords(
-    actor,
-    { ...wish, ...(order ? { down: order === "down" } : {}), offset },
-    await documentFilter(actor, "see", sql`d.acl_id`),
-  );
+  const asked = { ...wish, ...(order ? { down: order === "down" } : {}) };
+  const seen = await documentFilter(actor, "see", sql`d.acl_id`);
+  if ((request.headers.get("accept") ?? "").includes("text/csv")) return recordsCsv(actor, asked, seen);
+  const found = await listRecords(actor, { ...asked, offset }, seen);
   return ok(pageOf(found.items, found.total, offset));
 });
