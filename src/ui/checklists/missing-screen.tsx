@@ -13,6 +13,8 @@ import { apiGet, apiSend, queryOf, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble, When } from "../kit/parts.tsx";
 import { saveCsv } from "../kit/save-csv.ts";
+import { moreOnScroll } from "../kit/more-on-scroll.ts";
+import { useTicks } from "../kit/use-ticks.ts";
 import { useKeys } from "../kit/use-keys.ts";
 import { countText, todayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
@@ -56,8 +58,6 @@ export function MissingScreen() {
     above: parseAsString.withDefault(""),
     q: parseAsString.withDefault(""),
   });
-  const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
-  const [last, setLast] = useState(0);
   const [at, setAt] = useState(0);
   const wish = {
     view: filter.view,
@@ -86,7 +86,7 @@ export function MissingScreen() {
     queryFn: ({ signal }) => apiGet<{ items: readonly { id: string; name: string }[] }>("/checklists/people", signal),
   });
   const rows = list.data?.pages.flatMap((p) => p.items) ?? [];
-  const chosen = rows.filter((r) => ticked.has(idOf(r)));
+  const { ticked, chosen, tick, tickAll } = useTicks(rows, idOf);
   const again = (): void => void client.invalidateQueries({ queryKey: ["missing"] });
   const remind = useMutation({
     mutationFn: (of: readonly MissingRow[]) =>
@@ -102,7 +102,7 @@ export function MissingScreen() {
             }
           : {},
       );
-      setTicked(new Set());
+      tickAll(false);
       again();
     },
     onError: notices.wrong,
@@ -114,23 +114,13 @@ export function MissingScreen() {
       notices.done(
         `${people.data?.items.find((p) => p.id === person)?.name ?? "The account's person"} answers for ${countText(done, "record")}`,
       );
-      setTicked(new Set());
+      tickAll(false);
       again();
     },
     onError: notices.wrong,
   });
   const total = (view: MissingView): number =>
     (counts.data?.types ?? []).filter((t) => filter.type === "" || t.type === filter.type).reduce((sum, t) => sum + t[view], 0);
-  const tick = (i: number, range: boolean): void => {
-    setTicked((now) => {
-      const next = new Set(now);
-      const row = rows[i];
-      if (range) for (const r of rows.slice(Math.min(i, last), Math.max(i, last) + 1)) next.add(idOf(r));
-      else if (row && !next.delete(idOf(row))) next.add(idOf(row));
-      return next;
-    });
-    setLast(i);
-  };
   const current = rows[Math.min(at, rows.length - 1)];
   useKeys({
     j: () => setAt((n) => Math.min(n + 1, rows.length - 1)),
@@ -254,22 +244,12 @@ export function MissingScreen() {
             ))}
             <option value="none">As for the account above</option>
           </Form.Select>
-          <Button size="sm" variant="quiet" className="ms-auto" onClick={() => setTicked(new Set())}>
+          <Button size="sm" variant="quiet" className="ms-auto" onClick={() => tickAll(false)}>
             Choose none
           </Button>
         </div>
       ) : null}
-      <div
-        className="scroll px-3"
-        tabIndex={0}
-        role="region"
-        aria-label="Records with something missing"
-        onScroll={(e) => {
-          const el = e.currentTarget;
-          if (el.scrollHeight - el.scrollTop - el.clientHeight < 900 && list.hasNextPage && !list.isFetchingNextPage)
-            void list.fetchNextPage();
-        }}
-      >
+      <div className="scroll px-3" tabIndex={0} role="region" aria-label="Records with something missing" onScroll={moreOnScroll(list)}>
         {list.isPending ? (
           <Skeletons rows={10} height={48} />
         ) : list.isError ? (
@@ -294,7 +274,7 @@ export function MissingScreen() {
                   <Form.Check
                     aria-label="Choose all that are shown"
                     checked={chosen.length > 0 && chosen.length === rows.length}
-                    onChange={(e) => setTicked(new Set(e.target.checked ? rows.map(idOf) : []))}
+                    onChange={(e) => tickAll(e.target.checked)}
                   />
                 </th>
                 <th scope="col">Record</th>

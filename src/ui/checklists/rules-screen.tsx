@@ -7,11 +7,12 @@ import { Button, ProgressBar } from "react-bootstrap";
 import { ArrowLeft, Plus } from "react-bootstrap-icons";
 import type { ChecklistAnswer } from "#server/checklists/manage-rules.ts";
 import type { ChecklistPreview } from "#server/checklists/preview-rules.ts";
+import { TypeNav } from "../filing-plan/type-nav.tsx";
 import { PlanTabs } from "../filing-plan/plan-tabs.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { ApiProblem, apiGet, apiSend, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
-import { Icon } from "../kit/icon.tsx";
+import { freeKey, moved } from "../kit/lists.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { countText } from "../kit/words.ts";
@@ -103,7 +104,10 @@ export function ChecklistRulesScreen() {
   }, [isChanged]);
   const write = (next: readonly DraftItem[]): void => setDrafts((d) => ({ ...d, [typeKey]: next }));
   const add = (): void => {
-    const key = freeKey(items.map((i) => i.key));
+    const key = freeKey(
+      "item",
+      items.map((i) => i.key),
+    );
     write([
       ...items,
       {
@@ -142,29 +146,16 @@ export function ChecklistRulesScreen() {
         step={step}
         sides={{ 0: { start: 250, min: 200, max: 400 }, 2: { start: 360, min: 260, max: 560 } }}
       >
-        <nav className="scroll py-2" aria-label="Record types">
-          {me.recordTypes.map((t) => {
-            const n = (drafts[t.key] ?? lists.data.items.find((l) => l.recordType === t.key)?.items ?? []).length;
-            return (
-              <button
-                key={t.key}
-                type="button"
-                aria-current={t.key === typeKey ? "true" : undefined}
-                className={`paper-row border-0 ${t.key === typeKey ? "is-chosen" : ""}`}
-                style={{ gridTemplateColumns: "22px minmax(0, 1fr) auto" }}
-                onClick={() => {
-                  void setTypeKey(t.key);
-                  setOpen(null);
-                  setStep(1);
-                }}
-              >
-                <Icon name={t.icon} size={17} />
-                <span className="name">{t.plural}</span>
-                {drafts[t.key] ? <span className="chip amber">changed</span> : <span className="text-2 mono">{n || ""}</span>}
-              </button>
-            );
-          })}
-        </nav>
+        <TypeNav
+          current={typeKey}
+          isChanged={(t) => drafts[t] !== undefined}
+          countOf={(t) => (lists.data.items.find((l) => l.recordType === t)?.items ?? []).length}
+          onChoose={(t) => {
+            void setTypeKey(t);
+            setOpen(null);
+            setStep(1);
+          }}
+        />
         <section className="d-flex flex-column h-100" aria-label="Checklist" style={{ background: "var(--paper-0)" }}>
           <div className="bar step-back">
             <Button variant="quiet" onClick={() => setStep(0)}>
@@ -343,15 +334,4 @@ function PreviewOf({
       ) : null}
     </div>
   );
-}
-
-function moved<T>(list: readonly T[], at: number, by: number): readonly T[] {
-  const next = [...list];
-  const [item] = next.splice(at, 1);
-  if (item !== undefined) next.splice(at + by, 0, item);
-  return next;
-}
-
-function freeKey(keys: readonly string[]): string {
-  for (let n = keys.length + 1; ; n++) if (!keys.includes(`item${n}`)) return `item${n}`;
 }

@@ -16,6 +16,7 @@ import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
 import { Icon, kindIcon } from "../kit/icon.tsx";
+import { moreOnScroll } from "../kit/more-on-scroll.ts";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { useKeys } from "../kit/use-keys.ts";
 import { useMe } from "../people/me-context.tsx";
@@ -263,11 +264,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                   tabIndex={0}
                   role="region"
                   aria-label="Papers of the record"
-                  onScroll={(e) => {
-                    const el = e.currentTarget;
-                    if (el.scrollHeight - el.scrollTop - el.clientHeight < 900 && papers.hasNextPage && !papers.isFetchingNextPage)
-                      void papers.fetchNextPage();
-                  }}
+                  onScroll={moreOnScroll(papers)}
                 >
                   {waiting.data && waiting.data.items.length > 0 ? (
                     <section className="mb-2">

@@ -14,6 +14,8 @@ import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
 import { Icon } from "../kit/icon.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { saveCsv } from "../kit/save-csv.ts";
+import { moreOnScroll } from "../kit/more-on-scroll.ts";
+import { useTicks } from "../kit/use-ticks.ts";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { amountText, countText, dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
@@ -35,8 +37,6 @@ const idOf = (r: RecordRow): string => `${r.company} ${r.type} ${r.key}`;
 /** Records of a type, sorted and filtered; the state is in the address. */
 export function RecordsListScreen({ typeKey }: { typeKey: string }) {
   const { me, company, recordType } = useMe();
-  const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
-  const [lastTicked, setLastTicked] = useState(0);
   const [printing, setPrinting] = useState(false);
   const [packing, setPacking] = useState(false);
   const notices = useNotices();
@@ -62,17 +62,7 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
     placeholderData: (p) => p,
   });
   const items = list.data?.pages.flatMap((p) => p.items) ?? [];
-  const chosen = items.filter((r) => ticked.has(idOf(r)));
-  const tick = (at: number, range: boolean): void => {
-    setTicked((now) => {
-      const next = new Set(now);
-      const row = items[at];
-      if (range) for (const r of items.slice(Math.min(at, lastTicked), Math.max(at, lastTicked) + 1)) next.add(idOf(r));
-      else if (row && !next.delete(idOf(row))) next.add(idOf(row));
-      return next;
-    });
-    setLastTicked(at);
-  };
+  const { ticked, chosen, tick, tickAll } = useTicks(items, idOf);
   const head = (label: string, sort: (typeof sorts)[number], numeric = false) => {
     const on = filter.sort === sort;
     const down = filter.order ? filter.order === "down" : sort === "date";
@@ -216,17 +206,7 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
         />
       ) : null}
       {printing ? <PrintCodes records={chosen} onHide={() => setPrinting(false)} /> : null}
-      <div
-        className="scroll px-3"
-        tabIndex={0}
-        role="region"
-        aria-label={type.plural}
-        onScroll={(e) => {
-          const el = e.currentTarget;
-          if (el.scrollHeight - el.scrollTop - el.clientHeight < 900 && list.hasNextPage && !list.isFetchingNextPage)
-            void list.fetchNextPage();
-        }}
-      >
+      <div className="scroll px-3" tabIndex={0} role="region" aria-label={type.plural} onScroll={moreOnScroll(list)}>
         {list.isPending ? (
           <Skeletons rows={10} height={40} />
         ) : list.isError ? (
@@ -249,7 +229,7 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
                   <Form.Check
                     aria-label="Choose all that are shown"
                     checked={chosen.length > 0 && chosen.length === items.length}
-                    onChange={(e) => setTicked(new Set(e.target.checked ? items.map(idOf) : []))}
+                    onChange={(e) => tickAll(e.target.checked)}
                   />
                 </th>
                 {head("Number", "key")}

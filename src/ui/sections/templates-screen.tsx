@@ -8,11 +8,12 @@ import type { ReadingOrder } from "#core/sections/reading-order.ts";
 import type { SectionTree } from "#core/sections/section-tree.ts";
 import type { TemplateAnswer } from "#server/sections/manage-templates.ts";
 import { TypeChoice } from "../checklists/type-choice.tsx";
+import { TypeNav } from "../filing-plan/type-nav.tsx";
 import { PlanTabs } from "../filing-plan/plan-tabs.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { ApiProblem, apiGet, apiSend, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
-import { Icon } from "../kit/icon.tsx";
+import { freeKey } from "../kit/lists.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { countText } from "../kit/words.ts";
@@ -93,29 +94,16 @@ export function TemplatesScreen() {
         <PlanTabs current="sections" />
       </Where>
       <Columns name="sections" grows={1} step={step} sides={{ 0: { start: 250, min: 200, max: 400 } }}>
-        <nav className="scroll py-2" aria-label="Record types">
-          {me.recordTypes.map((t) => {
-            const n = (drafts[t.key]?.sections ?? lists.data.items.find((l) => l.recordType === t.key)?.sections ?? []).length;
-            return (
-              <button
-                key={t.key}
-                type="button"
-                aria-current={t.key === typeKey ? "true" : undefined}
-                className={`paper-row border-0 ${t.key === typeKey ? "is-chosen" : ""}`}
-                style={{ gridTemplateColumns: "22px minmax(0, 1fr) auto" }}
-                onClick={() => {
-                  void setTypeKey(t.key);
-                  save.reset();
-                  setStep(1);
-                }}
-              >
-                <Icon name={t.icon} size={17} />
-                <span className="name">{t.plural}</span>
-                {drafts[t.key] ? <span className="chip amber">changed</span> : <span className="text-2 mono">{n || ""}</span>}
-              </button>
-            );
-          })}
-        </nav>
+        <TypeNav
+          current={typeKey}
+          isChanged={(t) => drafts[t] !== undefined}
+          countOf={(t) => (lists.data.items.find((l) => l.recordType === t)?.sections ?? []).length}
+          onChoose={(t) => {
+            void setTypeKey(t);
+            save.reset();
+            setStep(1);
+          }}
+        />
         <section className="d-flex flex-column h-100" aria-label="Sections" style={{ background: "var(--paper-0)" }}>
           <div className="bar step-back">
             <Button variant="quiet" onClick={() => setStep(0)}>
@@ -195,7 +183,18 @@ export function TemplatesScreen() {
               className="mt-2"
               onClick={() =>
                 write({
-                  orders: [...draft.orders, { key: freeKey(draft.orders.map((o) => o.key)), label: "", documentTypes: [], rest: "after" }],
+                  orders: [
+                    ...draft.orders,
+                    {
+                      key: freeKey(
+                        "order",
+                        draft.orders.map((o) => o.key),
+                      ),
+                      label: "",
+                      documentTypes: [],
+                      rest: "after",
+                    },
+                  ],
                 })
               }
             >
@@ -227,8 +226,4 @@ export function TemplatesScreen() {
       </Columns>
     </>
   );
-}
-
-function freeKey(keys: readonly string[]): string {
-  for (let n = keys.length + 1; ; n++) if (!keys.includes(`order${n}`)) return `order${n}`;
 }

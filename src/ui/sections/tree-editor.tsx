@@ -4,6 +4,7 @@ import { ArrowDown, ArrowLeft, ArrowRight, ArrowUp, Plus, Trash } from "react-bo
 import { type Section, type SectionTree, type Tint, tints } from "#core/sections/section-tree.ts";
 import { TypeChoice } from "../checklists/type-choice.tsx";
 import { Icon } from "../kit/icon.tsx";
+import { freeKey, moved } from "../kit/lists.ts";
 import { useMe } from "../people/me-context.tsx";
 
 const icons = [
@@ -33,7 +34,7 @@ export function TreeEditor({
   onChange: (tree: SectionTree) => void;
 }) {
   const all = keysOf(tree);
-  const add = (): void => onChange([...tree, emptySection(freeKey(all))]);
+  const add = (): void => onChange([...tree, emptySection(freeKey("section", all))]);
   return (
     <div>
       <Level tree={tree} depth={0} errors={errors} onChange={onChange} onIndent={(at) => onChange(indented(tree, at))} keys={all} />
@@ -227,17 +228,6 @@ const emptySection = (key: string): Section => ({
 });
 
 const keysOf = (tree: SectionTree): readonly string[] => tree.flatMap((s) => [s.key, ...keysOf(s.sections)]);
-
-function freeKey(keys: readonly string[]): string {
-  for (let n = keys.length + 1; ; n++) if (!keys.includes(`section${n}`)) return `section${n}`;
-}
-
-function moved<T>(list: readonly T[], at: number, by: number): readonly T[] {
-  const next = [...list];
-  const [item] = next.splice(at, 1);
-  if (item !== undefined) next.splice(at + by, 0, item);
-  return next;
-}
 
 /** A section put at the end of the one before it. */
 function indented(tree: SectionTree, at: number): SectionTree {
