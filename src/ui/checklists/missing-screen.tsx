@@ -145,7 +145,7 @@ export function MissingScreen() {
         ) : null}
       </Where>
       <div className="bar flex-wrap">
-        <ButtonGroup aria-label="What is shown">
+        <ButtonGroup aria-label="What is shown" className="flex-wrap">
           {views.map((v) => (
             <Button
               key={v}
@@ -267,7 +267,7 @@ export function MissingScreen() {
             ) : null}
           </Empty>
         ) : (
-          <Table hover>
+          <Table hover className="stacks">
             <thead>
               <tr>
                 <th scope="col" style={{ width: 34 }}>
