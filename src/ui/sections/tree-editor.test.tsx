@@ -11,17 +11,27 @@ const start = sectionTreeSchema.parse([
   { key: "b", label: "Loading", sections: [{ key: "c", label: "Pictures" }] },
 ]);
 let now: SectionTree = start;
-function Held() {
+function Held({ onTree }: { onTree: (tree: SectionTree) => void }) {
   const [tree, setTree] = useState<SectionTree>(start);
-  now = tree;
-  return <TreeEditor tree={tree} errors={[{ path: "sections.b", message: "there is another section beside it" }]} onChange={setTree} />;
+  return (
+    <TreeEditor
+      tree={tree}
+      errors={[{ path: "sections.b", message: "there is another section beside it" }]}
+      onChange={(next) => {
+        setTree(next);
+        onTree(next);
+      }}
+    />
+  );
 }
+const held = <Held onTree={(tree) => void (now = tree)} />;
+beforeEach(() => void (now = start));
 const paths = (): readonly string[] => flatten(now).map((p) => p.path);
 afterEach(cleanup);
 
 describe("A tree of sections that is written", () => {
   test("is renamed, moved, indented and taken out by buttons with names", () => {
-    renderOnPage(<Held />);
+    renderOnPage(held);
     fireEvent.change(screen.getByLabelText("Name of Order"), { target: { value: "Booking" } });
     expect(paths()).toEqual(["Booking", "Loading", "Loading/Pictures"]);
     fireEvent.click(screen.getByRole("button", { name: "Move Loading up" }));
@@ -35,7 +45,7 @@ describe("A tree of sections that is written", () => {
   });
 
   test("says what takes which papers, how it is shown and how it grows", () => {
-    renderOnPage(<Held />);
+    renderOnPage(held);
     fireEvent.change(screen.getByLabelText("When Order is shown"), { target: { value: "always" } });
     fireEvent.change(screen.getByLabelText("How Order grows"), { target: { value: "value:documentNumber" } });
     fireEvent.change(screen.getByLabelText("Tint of Order"), { target: { value: "plum" } });
@@ -46,7 +56,7 @@ describe("A tree of sections that is written", () => {
   });
 
   test("gets a new section that has to be named before it can be saved", () => {
-    renderOnPage(<Held />);
+    renderOnPage(held);
     fireEvent.click(screen.getByRole("button", { name: "Add a section" }));
     expect(everyNamed(now)).toBe(false);
     fireEvent.change(screen.getByLabelText("Name of this section"), { target: { value: "Letters/calls" } });
