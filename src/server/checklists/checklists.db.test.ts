@@ -309,6 +309,9 @@ describe("A changed checklist", () => {
       applies: { before: 0, after: preview.records },
       missing: { before: 0, after: preview.records },
     });
+    // An administrator of another company is told of none of these records.
+    const other: Actor = { ...admin, grants: admin.grants.filter((g) => g.company === "QS") };
+    expect(must(await previewChecklist(other, "freightBooking", { items }))).toMatchObject({ records: 0, lookedAt: 0, examples: [] });
     const before = await kept("B-30001");
     const saved = must(await saveChecklist(admin, "freightBooking", { items }, version));
     expect(await saveChecklist(admin, "freightBooking", { items }, version)).toMatchObject({ refusal: { code: "stale" } });

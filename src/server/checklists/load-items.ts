@@ -43,10 +43,9 @@ export interface ChecklistItemAnswer {
 
 /** The items of one record that a person is told of, as they stand today; worked out anew each time. */
 export async function loadItems(actor: Actor, recordId: number): Promise<readonly ChecklistItemAnswer[]> {
-  const rules = await loadChecklists();
+  const [rules, types, seen] = await Promise.all([loadChecklists(), loadDocumentTypes(), documentFilter(actor, "see", sql`d.acl_id`)]);
   const found = (await loadFacts(db(), [recordId], rules))[0];
   if (!found) return [];
-  const types = await loadDocumentTypes();
   const standing = seenItems(
     actor,
     found.facts.record.company,
@@ -55,7 +54,6 @@ export async function loadItems(actor: Actor, recordId: number): Promise<readonl
     types,
   );
   const ids = standing.flatMap((i) => i.papers.map((p) => p.id));
-  const seen = await documentFilter(actor, "see", sql`d.acl_id`);
   const papers =
     ids.length === 0
       ? []

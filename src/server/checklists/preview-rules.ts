@@ -1,7 +1,9 @@
 import { sql } from "drizzle-orm";
+import { allowsRecord } from "#core/access/grants.ts";
 import type { ChecklistInput, ItemRule } from "#core/checklists/checklist-rules.ts";
 import { type ItemState, type StandingItem, standingItems } from "#core/checklists/checklist-state.ts";
 import { ok, type Result } from "#core/shared/result.ts";
+import { recordFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { today } from "../ports/clock.ts";
@@ -55,7 +57,9 @@ export async function previewChecklist(actor: Actor, typeKey: string, input: Che
       if (item.state === "inHand") c.inHand[at]++;
     }
   };
-  const records = (await db().execute<{ n: number }>(sql`select count(*)::int as n from record where type = ${typeKey}`)).rows[0]?.n ?? 0;
+  const records =
+    (await db().execute<{ n: number }>(sql`select count(*)::int as n from record where type = ${typeKey} and ${recordFilter(actor)}`))
+      .rows[0]?.n ?? 0;
   const both: ReadonlyMap<string, readonly ItemRule[]> = new Map([[typeKey, [...was, ...now]]]);
   const day = today();
   const until = Date.now() + PATIENCE_MS;
@@ -67,6 +71,8 @@ export async function previewChecklist(actor: Actor, typeKey: string, input: Che
     if (last === undefined) break;
     after = last;
     for (const { facts } of await loadFacts(db(), ids, both)) {
+      // The rules hold for all companies; nobody is told of records that are not theirs to see.
+      if (!allowsRecord(actor.grants, "see", facts.record.company, typeKey)) continue;
       lookedAt++;
       const [then, next] = [standingItems(was, facts, day), standingItems(now, facts, day)];
       count(then, 0);

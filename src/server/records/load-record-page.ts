@@ -80,7 +80,7 @@ export async function loadRecordPage(actor: Actor, type: string, key: string, co
   if (!row) return null;
   const seen = await documentFilter(actor, "see", sql`d.acl_id`);
   const seenBeneath = await documentFilter(actor, "see", sql`b.acl_id`);
-  const [above, chain, beneath, counts, folders] = await Promise.all([
+  const [above, chain, beneath, counts, folders, outOfStep, draft, checklist, responsible, sections] = await Promise.all([
     row.aboveId === null
       ? []
       : db()
@@ -104,6 +104,11 @@ export async function loadRecordPage(actor: Actor, type: string, key: string, co
       .select()
       .from(folder)
       .where(and(eq(folder.recordId, row.id), eq(folder.kind, "record"))),
+    folderOutOfStep(row),
+    draftOfRecord(actor, row.id),
+    loadItems(actor, row.id),
+    loadResponsible(row),
+    loadSections(db(), row),
   ]);
   const count = counts.rows[0];
   const place = folders[0];
@@ -125,11 +130,11 @@ export async function loadRecordPage(actor: Actor, type: string, key: string, co
     folder: place
       ? { connection: place.connection, path: place.path, location: (await openRepository(place.connection)).locationOf(place.path) }
       : null,
-    outOfStep: await folderOutOfStep(row),
-    draft: await draftOfRecord(actor, row.id),
-    checklist: await loadItems(actor, row.id),
-    responsible: await loadResponsible(row),
-    sections: await loadSections(db(), row),
+    outOfStep,
+    draft,
+    checklist,
+    responsible,
+    sections,
     may: {
       edit: allowsRecord(actor.grants, "edit", row.company, row.type),
       file: allowsRecord(actor.grants, "file", row.company, row.type),

@@ -4,6 +4,7 @@ import { allowsAnywhere } from "#core/access/grants.ts";
 import { type ReadingOrder, readingOrdersSchema } from "#core/sections/reading-order.ts";
 import { checkSections, renamedSections, type SectionTree, sectionTreeSchema } from "#core/sections/section-tree.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
+import { recordFilter } from "../access/filters.ts";
 import { db, type Tx } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
@@ -33,7 +34,7 @@ export interface TemplateAnswer {
 export async function listTemplates(actor: Actor): Promise<Result<{ readonly items: readonly TemplateAnswer[] }>> {
   if (!allowsAnywhere(actor.grants, "plan")) return refuse("not-allowed");
   const own = await db().execute<{ type: string; n: number }>(
-    sql`select r.type, count(*)::int as n from record_sections s join record r on r.id = s.record_id where s.tree is not null group by r.type`,
+    sql`select r.type, count(*)::int as n from record_sections s join record r on r.id = s.record_id where s.tree is not null and ${recordFilter(actor, "see", sql`r`)} group by r.type`,
   );
   const items = [];
   for (const type of await loadRecordTypes()) {
