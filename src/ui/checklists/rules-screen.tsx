@@ -14,6 +14,7 @@ import { ApiProblem, apiGet, apiSend, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
 import { freeKey, moved } from "../kit/lists.ts";
 import { useNotices } from "../kit/notices.tsx";
+import { useWarnBeforeLeaving } from "../kit/use-warn-before-leaving.ts";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { countText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
@@ -95,13 +96,7 @@ export function ChecklistRulesScreen() {
     },
     onError: notices.wrong,
   });
-  useEffect(() => {
-    const warn = (e: BeforeUnloadEvent): void => {
-      if (isChanged) e.preventDefault();
-    };
-    window.addEventListener("beforeunload", warn);
-    return () => window.removeEventListener("beforeunload", warn);
-  }, [isChanged]);
+  useWarnBeforeLeaving(isChanged);
   const write = (next: readonly DraftItem[]): void => setDrafts((d) => ({ ...d, [typeKey]: next }));
   const add = (): void => {
     const key = freeKey(

@@ -1,7 +1,7 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { parseAsString, useQueryState } from "nuqs";
-import { useDeferredValue, useEffect, useMemo, useState } from "react";
+import { useDeferredValue, useMemo, useState } from "react";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { Button, Dropdown } from "react-bootstrap";
@@ -13,6 +13,7 @@ import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
 import { Icon } from "../kit/icon.tsx";
 import { useNotices } from "../kit/notices.tsx";
+import { useWarnBeforeLeaving } from "../kit/use-warn-before-leaving.ts";
 import { Skeletons, Trouble } from "../kit/parts.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { RuleEditor } from "./rule-editor.tsx";
@@ -100,13 +101,7 @@ export function PlanScreen() {
     },
     onError: notices.wrong,
   });
-  useEffect(() => {
-    const warn = (e: BeforeUnloadEvent): void => {
-      if (isChanged) e.preventDefault();
-    };
-    window.addEventListener("beforeunload", warn);
-    return () => window.removeEventListener("beforeunload", warn);
-  }, [isChanged]);
+  useWarnBeforeLeaving(isChanged);
   const ordered = useMemo(() => [...me.recordTypes], [me.recordTypes]);
   if (plan.isPending) return <Skeletons rows={8} />;
   if (plan.isError)

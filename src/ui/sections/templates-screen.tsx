@@ -1,7 +1,7 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { parseAsString, useQueryState } from "nuqs";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ArrowLeft, FolderSymlink, Plus, Trash } from "react-bootstrap-icons";
 import type { ReadingOrder } from "#core/sections/reading-order.ts";
@@ -15,6 +15,7 @@ import { ApiProblem, apiGet, apiSend, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
 import { freeKey } from "../kit/lists.ts";
 import { useNotices } from "../kit/notices.tsx";
+import { useWarnBeforeLeaving } from "../kit/use-warn-before-leaving.ts";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { countText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
@@ -73,13 +74,7 @@ export function TemplatesScreen() {
     save.reset();
     setDrafts((d) => ({ ...d, [typeKey]: { ...draft, ...next } }));
   };
-  useEffect(() => {
-    const warn = (e: BeforeUnloadEvent): void => {
-      if (isChanged) e.preventDefault();
-    };
-    window.addEventListener("beforeunload", warn);
-    return () => window.removeEventListener("beforeunload", warn);
-  }, [isChanged]);
+  useWarnBeforeLeaving(isChanged);
   if (lists.isPending) return <Skeletons rows={8} />;
   if (lists.isError)
     return (
