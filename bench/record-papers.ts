@@ -51,8 +51,8 @@ export async function benchRecordPapers(call: Call, client: pg.Client, records: 
     const began = performance.now();
     await client.query(
       `with d as (insert into document (code, company, document_type, title, properties, acl_id, document_date, filed_at, filed_by)
-        select 'BX-' || $1 || '-' || $2::text, company, 'temperatureLog', 'x', '{}', acl_id, document_date, now(), filed_by from document where id = $3 returning id)
-      insert into clip (document_id, record_id, position, made_at, made_by) select id, $1, 0, now(), 'bench' from d`,
+        select 'BX-' || $1::bigint || '-' || $2::text, company, 'temperatureLog', 'x', '{}', acl_id, document_date, now(), filed_by from document where id = $3::bigint returning id)
+      insert into clip (document_id, record_id, position, made_at, made_by) select id, $1::bigint, 0, now(), 'bench' from d`,
       [id, i, made.firstDocument],
     );
     for (;;) {
