@@ -14,6 +14,8 @@ import type { Actor } from "../people/load-actor.ts";
 import { atTime } from "../ports/clock.ts";
 import { packWishSchema } from "./choose-records.ts";
 import { beginPack, clearPacks, listPacks, makePack, packFile, type PackAnswer } from "./make-pack.ts";
+import { loadPacked } from "./load-papers.ts";
+import { writeBag } from "./write-bag.ts";
 
 const run = promisify(execFile);
 let world: Awaited<ReturnType<typeof makeTestDatabase>>;
@@ -192,6 +194,23 @@ describe("Packs", () => {
     expect((await listPacks(clerk, pack.id))[0]?.state).toBe("gone");
     expect(await packFile(clerk, pack.id)).toMatchObject({ refusal: { code: "pack-gone" } });
     await expect(readFile(file)).rejects.toThrow();
+  });
+
+  test("whose file cannot be written end at once with the reason, however large the paper that was on its way", async () => {
+    await putRecord(admin, "MF", "vessel", "V-1", { title: "MV Long" });
+    await fileText(admin, "long.txt", "rope and rigging ".repeat(60_000), {
+      documentType: "letter",
+      clips: [{ company: "MF", type: "vessel", key: "V-1" }],
+    });
+    const taken = path.join(folder, "taken.zip");
+    await writeFile(taken, "somebody else's");
+    const long = await loadPacked(admin, { company: "MF", type: "vessel", key: "V-1" }, "own");
+    async function* records() {
+      if (long) yield await Promise.resolve(long);
+    }
+    const about = { label: "x", madeBy: "x", madeAt: new Date().toISOString(), chosen: "x" };
+    await expect(writeBag(taken, about, records(), async () => {})).rejects.toMatchObject({ code: "EEXIST" });
+    expect(await readFile(taken, "utf8")).toBe("somebody else's");
   });
 
   test("that are begun again after a kill are made whole, once", async () => {

@@ -38,8 +38,11 @@ export async function writeBag(
   const zip = new ZipFile();
   const out = createWriteStream(target, { flags: "wx", mode: 0o640 });
   const written = pipeline(zip.outputStream, out);
-  // A fault while the archive is written ends the making of it; it is looked at where it is awaited.
-  written.catch(() => {});
+  // A fault while the archive is written (a full disk) ends the making of it at once: nothing would ask for the rest of a paper any more.
+  const broken = new Promise<never>((_, reject) => void written.catch(reject));
+  broken.catch(() => {});
+  // A paper that cannot be read is told by its own stream; the archive would throw it a second time, at nobody.
+  zip.on("error", () => {});
   const top = legalName(about.label, diskLimits);
   const payload: BagFile[] = [];
   const mtime = new Date(about.madeAt);
@@ -67,7 +70,7 @@ export async function writeBag(
           known.records.push(name);
           continue;
         }
-        const why = await addPaper(zip, `${top}/data/papers/${paper.fileName}`, paper, mtime);
+        const why = await Promise.race([addPaper(zip, `${top}/data/papers/${paper.fileName}`, paper, mtime), broken]);
         await onPaper();
         if (why !== null) {
           leftOut.push({ code: paper.code, title: paper.title, why });
