@@ -13,7 +13,7 @@ import { useKeys } from "../kit/use-keys.ts";
 import { recordPath } from "../records/record-href.ts";
 import { AddItem } from "./add-item.tsx";
 import { ClipMark, itemStateWords } from "./clip-mark.tsx";
-import { draggedPapers } from "../kit/dragged-papers.ts";
+import { draggedPapers } from "../documents/dragged-papers.ts";
 import { ItemPanel } from "./item-panel.tsx";
 import { itemHint } from "./item-words.ts";
 import { useFileOnItem } from "./file-on-item.ts";

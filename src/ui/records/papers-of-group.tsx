@@ -5,7 +5,7 @@ import { ChevronDown, ChevronRight } from "react-bootstrap-icons";
 import type { ItemState } from "#core/checklists/checklist-state.ts";
 import type { RecordDocument } from "#server/records/load-record-page.ts";
 import { ClipMark } from "../checklists/clip-mark.tsx";
-import { arePapers, draggedPapers, dragPapers } from "../kit/dragged-papers.ts";
+import { arePapers, draggedPapers, dragPapers } from "../documents/dragged-papers.ts";
 import { Icon, kindIcon } from "../kit/icon.tsx";
 import { countText, dayText, sourceWords } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";

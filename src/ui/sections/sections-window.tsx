@@ -3,7 +3,7 @@ import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import type { RecordAnswer, RecordDocument } from "#server/records/load-record-page.ts";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
-import { arePapers, draggedPapers } from "../kit/dragged-papers.ts";
+import { arePapers, draggedPapers } from "../documents/dragged-papers.ts";
 import { Icon } from "../kit/icon.tsx";
 import { Skeletons, Trouble } from "../kit/parts.tsx";
 import { useMe } from "../people/me-context.tsx";
