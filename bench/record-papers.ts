@@ -1,15 +1,17 @@
 import type pg from "pg";
 import { loadChecklists } from "#server/checklists/load-rules.ts";
-import { idsAfter } from "#server/checklists/manage-rules.ts";
-import { recheck } from "#server/checklists/refresh-completeness.ts";
+import { listMissing } from "#server/checklists/list-missing.ts";
+import { findVisibleRecord } from "#server/records/find-record.ts";
+import { listRecordDocuments, loadRecordPage, type Scope } from "#server/records/load-record-page.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
+import { people } from "#scenario/set-up/people.ts";
+import { recheckAll } from "#server/checklists/refresh-completeness.ts";
 import type { Call } from "./call.ts";
 import { print, seconds, short, timed } from "./measure.ts";
 
 const TIMES = 100;
 /** Papers beneath the busy account. */
 const BENEATH = 5000;
-/** Records looked at in one go, as the job does it. */
-const CHUNK = 2000;
 
 /**
  * A record's page, its chain, what is beneath an account, the worklist and the table of records over HTTP among many records, against the bare SQL of the
@@ -18,29 +20,14 @@ const CHUNK = 2000;
 export async function benchRecordPapers(call: Call, client: pg.Client, records: number, documents: number): Promise<void> {
   console.error(`Making ${records} records and ${documents} documents`);
   const made = await fill(client, records, documents);
-  const rules = await loadChecklists();
-  let looked = 0;
-  const taken = await seconds(async () => {
-    for (let after = made.first - 1; ;) {
-      const ids = await idsAfter("freightBooking", after, CHUNK);
-      const last = ids.at(-1);
-      if (last === undefined) break;
-      looked += await recheck(ids, rules);
-      after = last;
-    }
-  });
-  print("looking at records anew, first time (all rows written)", { records: looked, perSecond: short(looked / taken) });
-  looked = 0;
-  const again = await seconds(async () => {
-    for (let after = made.first - 1; ;) {
-      const ids = await idsAfter("freightBooking", after, CHUNK);
-      const last = ids.at(-1);
-      if (last === undefined) break;
-      looked += await recheck(ids, rules);
-      after = last;
-    }
-  });
-  print("looking at records anew, nothing differs", { records: looked, perSecond: short(looked / again) });
+  const rules = (await loadChecklists()).get("freightBooking") ?? [];
+  for (const what of ["first time (all rows written)", "nothing differs"]) {
+    let looked = 0;
+    const taken = await seconds(async () => {
+      looked = await recheckAll("freightBooking", rules, async () => {});
+    });
+    print(`looking at records anew, ${what}`, { records: looked, perSecond: short(looked / taken) });
+  }
   await client.query("vacuum analyze completeness; ");
   await client.query("analyze record; ");
   const followed: number[] = [];
@@ -75,80 +62,137 @@ export async function benchRecordPapers(call: Call, client: pg.Client, records: 
     const id = made.first + ((turn * 104_729) % records);
     return { id, key: `BB-${id}` };
   };
-  const papers = (which: string): string => `select d.code, d.title, d.document_type, d.document_date, v.sha256 from document d
-    join document_version v on v.document_id = d.id and v.number = d.current_version where d.id in (${which}) order by d.id desc limit 100`;
-  await beside("record page", (turn) => call.get(`/records/freightBooking/${at(turn).key}?company=MF`), [
-    client,
-    (turn) => [
-      ["select * from record where id = $1", [at(turn).id]],
+  const actor = await actorByMail(people[0].email);
+  const recordOf = async (type: string, key: string) => {
+    const row = await findVisibleRecord(actor, type, key, "MF");
+    if (!row) throw new Error(`no ${key}`);
+    return row;
+  };
+  const papersOf = async (type: string, key: string, scope: Scope) =>
+    listRecordDocuments(actor, await recordOf(type, key), scope, { limit: 100, before: null });
+  // What the answer holds, by hand: no rights, no rules, one line to the database.
+  const papers = (
+    which: string,
+  ): string => `select d.code, d.title, d.document_type, d.document_date, d.filed_at, d.properties, u.name, d.current_version, ct.kind, ct.pages,
+      p.state, mine.section, mine.note, (select a.source from arrival a where a.document_id = d.id order by a.number limit 1) as source,
+      (select json_build_object('type', r.type, 'key', r.key, 'title', r.title) from clip c join record r on r.id = c.record_id where c.document_id = d.id order by c.position limit 1) as "from"
+    from document d join document_version v on v.document_id = d.id and v.number = d.current_version join content ct on ct.sha256 = v.sha256
+    left join clip mine on mine.document_id = d.id and mine.record_id = $1 left join placement p on p.document_id = d.id left join "user" u on u.id = d.filed_by
+    where d.id in (${which}) order by d.id desc limit 101`;
+  await beside(client, "record page", {
+    http: (turn) => call.get(`/records/freightBooking/${at(turn).key}?company=MF`),
+    server: (turn) => loadRecordPage(actor, "freightBooking", at(turn).key, "MF"),
+    bare: (turn) => [
+      ["select * from record where company = 'MF' and type = 'freightBooking' and key = $1", [at(turn).key]],
+      ["select a.type, a.key, a.title from record r join record a on a.id = r.above_id where r.id = $1", [at(turn).id]],
       [
-        `select (select count(*) from clip where record_id = $1), (select count(*) from clip c join record r on r.id = c.record_id where r.chain_id = (select chain_id from record where id = $1)),
+        `select (select count(*) from clip where record_id = $1), (select count(distinct c.document_id) from clip c join record r on r.id = c.record_id where r.chain_id = (select chain_id from record where id = $1)),
           (select count(*) from beneath_document where record_id = $1)`,
         [at(turn).id],
       ],
-      ["select type, key, title, date from record where chain_id = (select chain_id from record where id = $1)", [at(turn).id]],
-      ["select * from completeness where record_id = $1", [at(turn).id]],
-      ["select * from folder where record_id = $1", [at(turn).id]],
-    ],
-  ]);
-  await beside(
-    "papers of its chain",
-    (turn) => call.get(`/records/freightBooking/${at(turn).key}/documents?company=MF&scope=chain&limit=100`),
-    [
-      client,
-      (turn) => [
-        [
-          papers(
-            "select c.document_id from clip c join record r on r.id = c.record_id where r.chain_id = (select chain_id from record where id = $1)",
-          ),
-          [at(turn).id],
-        ],
-      ],
-    ],
-  );
-  await beside(
-    `first screen of ${BENEATH} papers beneath`,
-    () => call.get(`/records/customerAccount/BA-BUSY/documents?company=MF&scope=beneath&limit=100`),
-    [client, () => [[papers("select document_id from beneath_document where record_id = $1"), [made.busy]]]],
-  );
-  await beside("worklist", (turn) => call.get(`/checklists/missing?type=freightBooking&company=MF&limit=50&cursor=${(turn % 10) * 50}`), [
-    client,
-    (turn) => [
       [
-        `select r.key, r.title, a.title as above, c.* from (select * from completeness where type = 'freightBooking' and company = 'MF' and missing <> 0
-          order by due_on nulls last, record_id limit 50 offset $1) c join record r on r.id = c.record_id left join record a on a.id = r.above_id`,
-        [(turn % 10) * 50],
+        `select type, key, title, date, (select count(*) from clip c where c.record_id = record.id) from record where chain_id = (select chain_id from record where id = $1)`,
+        [at(turn).id],
+      ],
+      ["select type, count(*) from record where above_id = $1 group by type", [at(turn).id]],
+      ["select * from folder f left join placement p on p.folder_id = f.id where f.record_id = $1", [at(turn).id]],
+      ["select * from draft where record_id = $1", [at(turn).id]],
+      ["select tree from section_template where record_type = 'freightBooking'", []],
+      ["select rules from checklist where record_type = 'freightBooking'", []],
+      [
+        `select d.id, d.code, d.title, d.document_type, d.document_date, d.properties from clip c join document d on d.id = c.document_id
+          where c.record_id in (select b.id from record b where b.chain_id = (select chain_id from record where id = $1))`,
+        [at(turn).id],
+      ],
+      ["select * from item_decision where record_id = $1", [at(turn).id]],
+      ["select * from own_item where record_id = $1", [at(turn).id]],
+    ],
+  });
+  await beside(client, "papers of its chain", {
+    http: (turn) => call.get(`/records/freightBooking/${at(turn).key}/documents?company=MF&scope=chain&limit=100`),
+    server: (turn) => papersOf("freightBooking", at(turn).key, "chain"),
+    bare: (turn) => [
+      ["select * from record where company = 'MF' and type = 'freightBooking' and key = $1", [at(turn).key]],
+      [
+        papers(
+          "select c.document_id from clip c join record r on r.id = c.record_id where r.chain_id = (select chain_id from record where id = $1)",
+        ),
+        [at(turn).id],
       ],
     ],
-  ]);
-  await beside(
-    "table of records with completeness",
-    (turn) => call.get(`/records?type=freightBooking&company=MF&limit=60&cursor=${(turn % 10) * 60}`),
-    [
-      client,
-      (turn) => [
-        [
-          `select r.*, a.title as above, k.applies, k.missing from record r left join record a on a.id = r.above_id left join completeness k on k.record_id = r.id
+  });
+  await beside(client, `first screen of ${BENEATH} papers beneath`, {
+    http: () => call.get(`/records/customerAccount/BA-BUSY/documents?company=MF&scope=beneath&limit=100`),
+    server: () => papersOf("customerAccount", "BA-BUSY", "beneath"),
+    bare: () => [
+      ["select * from record where company = 'MF' and type = 'customerAccount' and key = 'BA-BUSY'", []],
+      [papers("select document_id from beneath_document where record_id = $1"), [made.busy]],
+    ],
+  });
+  await beside(client, "first screen of few papers beneath", {
+    http: () => call.get(`/records/customerAccount/BA-7/documents?company=MF&scope=beneath&limit=100`),
+    server: () => papersOf("customerAccount", "BA-7", "beneath"),
+    bare: () => [
+      ["select * from record where company = 'MF' and type = 'customerAccount' and key = 'BA-7'", []],
+      [papers("select document_id from beneath_document where record_id = $1"), [made.busy + 6]],
+    ],
+  });
+  const fifty = (turn: number): number => (turn % 10) * 50;
+  await beside(client, "worklist", {
+    http: (turn) => call.get(`/checklists/missing?type=freightBooking&company=MF&limit=50&cursor=${fifty(turn)}`),
+    server: (turn) => listMissing(actor, { view: "missing", type: "freightBooking", company: "MF", limit: 50, offset: fifty(turn) }),
+    bare: (turn) => [
+      ["select rules from checklist where record_type = 'freightBooking'", []],
+      [
+        `with first as (select * from completeness where type = 'freightBooking' and company = 'MF' and missing <> 0 order by due_on nulls last, record_id limit 51 offset $1)
+          select r.*, a.title as above, u.name, (select max(m.at) from reminder m where m.record_id = r.id and m.seen_at is null) as reminded,
+            (select json_agg(json_build_array(d.id, d.document_type, d.document_date, d.properties)) from clip c join document d on d.id = c.document_id where c.record_id = r.id) as papers,
+            (select json_agg(json_build_array(b.type, d.id, d.document_type, d.document_date, d.properties)) from record b left join clip c on c.record_id = b.id
+              left join document d on d.id = c.document_id where b.chain_id = r.chain_id and b.id <> r.id) as along
+          from first c join record r on r.id = c.record_id left join record a on a.id = r.above_id left join "user" u on u.id = c.responsible_id`,
+        [fifty(turn)],
+      ],
+    ],
+  });
+  await beside(client, "table of records with completeness", {
+    http: (turn) => call.get(`/records?type=freightBooking&company=MF&limit=60&cursor=${(turn % 10) * 60}`),
+    server: null,
+    bare: (turn) => [
+      [
+        `select r.*, a.title as above, k.applies, k.missing from record r left join record a on a.id = r.above_id left join completeness k on k.record_id = r.id
           where r.type = 'freightBooking' and r.company = 'MF' order by r.used_at desc limit 60 offset $1`,
-          [(turn % 10) * 60],
-        ],
-        ["select count(*) from record where type = 'freightBooking' and company = 'MF'", []],
+        [(turn % 10) * 60],
       ],
+      ["select count(*) from record where type = 'freightBooking' and company = 'MF'", []],
     ],
-  );
+  });
 }
 
 type Statements = readonly (readonly [text: string, values: readonly unknown[]])[];
+/** One question three ways: over HTTP, by the server's own function in this process, and by hand; ratios are to the last. */
 async function beside(
+  client: pg.Client,
   what: string,
-  ours: (turn: number) => Promise<unknown>,
-  [client, bare]: readonly [pg.Client, (turn: number) => Statements],
+  ways: {
+    readonly http: (turn: number) => Promise<unknown>;
+    readonly server: ((turn: number) => Promise<unknown>) | null;
+    readonly bare: (turn: number) => Statements;
+  },
 ): Promise<void> {
-  const took = await timed(TIMES, ours);
-  const took2 = await timed(TIMES, async (turn) => {
-    for (const [i, [text, values]] of bare(turn).entries()) await client.query({ name: `${what} ${i}`, text, values: [...values] });
+  const http = await timed(TIMES, ways.http);
+  const server = ways.server ? await timed(TIMES, ways.server) : null;
+  const bare = await timed(TIMES, async (turn) => {
+    for (const [i, [text, values]] of ways.bare(turn).entries()) await client.query({ name: `${what} ${i}`, text, values: [...values] });
   });
-  print(what, { p50Ms: took.p50, p95Ms: took.p95, bareP50Ms: took2.p50, bareP95Ms: took2.p95, timesBareP50: short(took.p50 / took2.p50) });
+  print(what, {
+    httpP50Ms: http.p50,
+    httpP95Ms: http.p95,
+    ...(server ? { serverP50Ms: server.p50, serverP95Ms: server.p95 } : {}),
+    bareP50Ms: bare.p50,
+    bareP95Ms: bare.p95,
+    httpTimesBare: short(http.p50 / bare.p50),
+    ...(server ? { serverTimesBare: short(server.p50 / bare.p50) } : {}),
+  });
 }
 
 /** Bookings beneath accounts, three in a chain, with two papers each, straight in the tables; one account with many papers. */
@@ -157,6 +201,8 @@ async function fill(
   records: number,
   documents: number,
 ): Promise<{ readonly first: number; readonly firstDocument: number; readonly busy: number }> {
+  // Without the marks that each row would leave: the worker would work them off while the rows are made, and the measurement does it itself.
+  await client.query("set session_replication_role = replica");
   const person = (await client.query<{ id: string }>(`select id from "user" order by id limit 1`)).rows[0]?.id;
   const common = "key_folded, title_folded, lookup_text, used_at, references_version";
   await client.query(
@@ -207,8 +253,7 @@ async function fill(
     `insert into beneath_document (record_id, document_id, acl_id) select $1, m.id, d.acl_id from made m join document d on d.id = m.id where m.id < $2 on conflict do nothing`,
     [accounts, firstDocument + BENEATH],
   );
-  // Marks that this left are worked off by the measurement itself.
-  await client.query("truncate completeness_due");
+  await client.query("set session_replication_role = origin");
   await client.query("vacuum analyze");
   return { first, firstDocument, busy: accounts };
 }

@@ -1,5 +1,6 @@
 import { writeFile } from "node:fs/promises";
 import path from "node:path";
+import { setTimeout as pause } from "node:timers/promises";
 import type pg from "pg";
 import type { PageText } from "#core/pages/page-text.ts";
 import { linesOfPage } from "#core/reading/page-lines.ts";
@@ -10,7 +11,8 @@ import { db } from "#server/db/connect.ts";
 import { readPdf } from "#server/reading/read-pdf.ts";
 import { loadPaper } from "#server/suggesting/load-paper.ts";
 import { rememberFor } from "#server/suggesting/remembered.ts";
-import { readAndMatch, suggestFor } from "#server/suggesting/suggest-for.ts";
+import { suggestAll } from "#server/suggesting/suggest-all.ts";
+import { readAndMatch, suggestFor, suggestForSome } from "#server/suggesting/suggest-for.ts";
 import { percentile, print, seconds, short, sideBySide } from "./measure.ts";
 
 /** Pages read in the measurement, and times each is read. */
@@ -43,18 +45,9 @@ export async function benchSuggest(client: pg.Client, folder: string, records: n
   // As the worker does it.
   rememberFor(2000);
   for (const id of ids.slice(0, 10)) await suggestFor(id);
-  const times: number[] = [];
-  for (const id of ids) {
-    const began = performance.now();
+  await oneAfterTheOther("suggesting, one after the other", records, ids, async (id) => {
     const paper = await loadPaper(db(), id);
-    if (paper) await readAndMatch(db(), paper);
-    times.push(performance.now() - began);
-  }
-  print("suggesting, one after the other", {
-    records,
-    p50Ms: short(percentile(times, 0.5)),
-    p95Ms: short(percentile(times, 0.95)),
-    perSecond: short(1000 / (times.reduce((s, t) => s + t, 0) / times.length)),
+    if (paper) await readAndMatch(paper);
   });
   await client.query(
     `insert into arrival (id, company, queue, source, file_name, sha256, size_bytes, state, received_at)
@@ -62,18 +55,49 @@ export async function benchSuggest(client: pg.Client, folder: string, records: n
      from generate_series(1, 1 + $1::int / $2::int) g cross join (select * from arrival where id = any($3::uuid[])) a limit $1::int`,
     [WAITING, ids.length, ids],
   );
-  const waiting = (await client.query<{ id: string }>("select id from arrival where file_name like 'bench %'")).rows;
-  const all = await seconds(() =>
-    sideBySide(
-      waiting.map(
-        ({ id }) =>
-          () =>
-            suggestFor(id),
-      ),
-      6,
-    ),
+  // In no order, so that papers of one sender do not stand together.
+  const waiting = (await client.query<{ id: string }>("select id from arrival where file_name like 'bench %' order by id")).rows.map(
+    (r) => r.id,
   );
-  print("all that wait looked at again", { waiting: waiting.length, seconds: short(all), perSecond: short(waiting.length / all) });
+  const lots = (some: readonly string[]) =>
+    Array.from({ length: Math.ceil(some.length / 20) }, (_, i) => () => suggestForSome(some.slice(i * 20, (i + 1) * 20)));
+  const first = await seconds(() => sideBySide(lots(waiting), 2));
+  print("all that wait read and looked at for the first time", {
+    waiting: waiting.length,
+    seconds: short(first),
+    perSecond: short(waiting.length / first),
+  });
+  await oneAfterTheOther("suggesting for what was read, one after the other", records, waiting.slice(0, 300), suggestFor);
+  // As after other weights were learnt: the upkeep looks at all that waits.
+  await client.query(
+    "insert into match_weights (version, weights, papers, before, after, is_used, made_at, made_by) select 1 + coalesce(max(version), 1), '{}', 60, 0.5, 0.4, true, now(), 'program' from match_weights",
+  );
+  await pause(6000);
+  let looked = 0;
+  const all = await seconds(async () => {
+    looked = await suggestAll();
+  });
+  print("all that wait looked at again", { waiting: looked, seconds: short(all), perSecond: short(looked / all) });
+}
+
+async function oneAfterTheOther(
+  what: string,
+  records: number,
+  ids: readonly string[],
+  act: (id: string) => Promise<unknown>,
+): Promise<void> {
+  const times: number[] = [];
+  for (const id of ids) {
+    const began = performance.now();
+    await act(id);
+    times.push(performance.now() - began);
+  }
+  print(what, {
+    records,
+    p50Ms: short(percentile(times, 0.5)),
+    p95Ms: short(percentile(times, 0.95)),
+    perSecond: short(1000 / (times.reduce((s, t) => s + t, 0) / times.length)),
+  });
 }
 
 /** Orders beneath accounts, with their references, as importing would have left them. */

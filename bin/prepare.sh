@@ -18,6 +18,11 @@ ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || missing="$missing postg
 ls /usr/share/postgresql/*/extension/pg_trgm.control >/dev/null 2>&1 || missing="$missing postgresql-contrib"
 ls /usr/share/fonts/truetype/liberation*/LiberationSans-Regular.ttf >/dev/null 2>&1 || missing="$missing fonts-liberation"
 case " ${NEED:-} " in *" chromium "*) command -v chromium >/dev/null 2>&1 || missing="$missing chromium" ;; esac
+# Office files are laid out by LibreOffice behind a fence. Where it cannot be had they are shown as text.
+office=""
+[ -x /usr/lib/libreoffice/program/soffice.bin ] || office=" libreoffice-writer-nogui libreoffice-calc-nogui libreoffice-impress-nogui"
+command -v bwrap >/dev/null 2>&1 || office="$office bubblewrap"
+case " ${NEED:-} " in *" office "*) missing="$missing$office"; office="" ;; esac
 
 if [ -n "$missing" ]; then
   sudo=""
@@ -34,6 +39,15 @@ if [ -n "$missing" ]; then
   fi
   export DEBIAN_FRONTEND=noninteractive
   $sudo apt-get update -qq >&2 && $sudo apt-get install -y -qq --no-install-recommends $missing >&2 || { say "That did not work. Run this by hand:"; say "  $line"; exit 1; }
+fi
+
+if [ -n "$office" ] && [ ! -e node_modules/.amber-office-tried ]; then
+  mkdir -p node_modules && touch node_modules/.amber-office-tried
+  sudo=""
+  [ "$(id -u)" = 0 ] || sudo="sudo -n"
+  say "Installing what lays out office files (once, 300 MB):$office"
+  DEBIAN_FRONTEND=noninteractive $sudo apt-get install -y -qq --no-install-recommends $office >&2 ||
+    say "That did not work; office files are shown as text. To have their pages: apt-get install --no-install-recommends$office"
 fi
 
 lock="$(sha256sum package-lock.json | cut -d' ' -f1)"

@@ -71,6 +71,20 @@ for (const theme of ["light", "dark"] as const) {
       await expect(page.locator("[aria-busy=true]")).toHaveCount(0);
       expect(await findings(page), name).toEqual([]);
     }
+    await page.goto("/records/freightBooking/B-20418?company=MF");
+    await page.getByRole("button", { name: "Columns" }).click();
+    await page.getByRole("checkbox", { name: "Place", exact: true }).check();
+    expect(await findings(page), "The columns of papers").toEqual([]);
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: "Filter" }).click();
+    await expect(page.getByLabel("Place contains")).toBeVisible();
+    expect(await findings(page), "A filter in each column").toEqual([]);
+    await page.getByRole("button", { name: "Columns" }).click();
+    await page.getByRole("button", { name: "The short list" }).click();
+    await page.goto("/documents/AC-000477");
+    await page.getByRole("button", { name: /^Change/ }).click();
+    await page.getByRole("button", { name: /seen here only|also seen by/ }).click();
+    expect(await findings(page), "Who else sees it").toEqual([]);
     await page.goto("/arrivals");
     await page.getByLabel("Look up a record").fill("6127");
     await expect(page.getByRole("listbox", { name: "Records" }).getByRole("option").first()).toBeVisible();

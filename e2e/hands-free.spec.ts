@@ -5,17 +5,15 @@ import { api, expect, readArrival, signIn, test } from "./support/world.ts";
 
 const run = Date.now().toString(36);
 const world = makeWorld();
-/** Received orders that no other journey or paper touches. */
-const orders = world
-  .of("MF", "purchaseOrder")
-  .slice(60, 118)
-  .filter(
-    (o) =>
-      o.status === "received" &&
-      o.above?.key !== "S-2010" &&
-      !world.of("MF", "supplierInvoice").some((i) => i.fields["orderNumber"] === o.key),
-  );
-const others = world.of("MF", "purchaseOrder").slice(100, 118);
+/** Received orders that no other journey or paper touches: so many that the lot all but surely gives enough of both. */
+const all = world.of("MF", "purchaseOrder");
+const orders = [...all.slice(60, 118), ...all.slice(210)].filter(
+  (o) =>
+    o.status === "received" &&
+    o.above?.key !== "S-2010" &&
+    !world.of("MF", "supplierInvoice").some((i) => i.fields["orderNumber"] === o.key),
+);
+const others = all.slice(100, 118);
 
 test.afterEach(async ({ request }) => {
   await api(request).put("/hands-free", { queue: "payables", documentType: "supplierInvoice", isOn: false, asked: 0.9, heldBack: 0.05 });
@@ -24,7 +22,7 @@ test.afterEach(async ({ request }) => {
 test("hands-free filing is switched on, files, holds a sample back, is taken back by the day, and switches itself off", async ({
   page,
   request,
-}) => {
+}, testInfo) => {
   test.setTimeout(240_000);
   const call = api(request);
   await signIn(page, "administrator", "/set-up");
@@ -41,7 +39,9 @@ test("hands-free filing is switched on, files, holds a sample back, is taken bac
   // Half of what is sure is held back, by lot: papers come until there is enough of both.
   const filed: string[] = [];
   const held: { id: string; order: string }[] = [];
-  for (const [i, order] of orders.entries()) {
+  // A second try begins with orders that the first has not invoiced.
+  const pool = testInfo.retry > 0 ? orders.toReversed() : orders;
+  for (const [i, order] of pool.entries()) {
     if (filed.length >= 2 && held.length >= 3) break;
     const file = await pdfFile(`hands${run} ${i}.pdf`, invoiceOf(world, order, `H-${run}-${i}`));
     const { id } = (await (await call.upload(file, { queue: "payables" })).json()) as { id: string };

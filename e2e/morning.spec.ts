@@ -84,7 +84,7 @@ test("what was made without filing is put back with one press; pages are dragged
   const children = ((await (await api(request).get(`/arrivals/${made.id}`)).json()) as { children: string[] }).children;
   const text = await (await api(request).get(`/arrivals/${children[0]}/text`)).text();
   expect(text.indexOf("three")).toBeLessThan(text.indexOf("one"));
-  await page.getByRole("button", { name: /Undo/ }).first().click();
+  await page.getByRole("status").getByRole("button", { name: /Undo/ }).click();
   await expect.poll(async () => ((await (await api(request).get(`/arrivals/${made.id}`)).json()) as { state: string }).state).toBe("ready");
 });
 

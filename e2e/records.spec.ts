@@ -17,14 +17,14 @@ test("a paper dropped on a record waits for it in Arrivals, and one key files it
 
 test("a record shows its own papers, those along its chain, and what is beneath an account", async ({ page }) => {
   await signIn(page, "administrator", "/records/freightBooking/B-20418?company=MF");
-  await expect(page.getByRole("button", { name: /This record \d/ })).toBeVisible();
+  await expect(page.getByRole("button", { name: /Own \d/ })).toBeVisible();
   const own = await page.locator(".doc-row").count();
-  await page.getByRole("button", { name: /Its chain/ }).click();
+  await page.getByRole("button", { name: /Chain \d/ }).click();
   await expect(page.getByText("from Invoice 31-5520")).toBeVisible();
   expect(await page.locator(".doc-row").count()).toBeGreaterThan(own);
   await page.getByRole("link", { name: "Orrin Shellfish" }).first().click();
   await expect(page).toHaveURL(/customerAccount/);
-  await page.getByRole("button", { name: /Beneath it/ }).click();
+  await page.getByRole("button", { name: /Beneath \d/ }).click();
   await expect(page.locator(".doc-row").first()).toContainText("from");
   await page.getByRole("link", { name: /freight booking/ }).click();
   await expect(page.getByText("beneath C-1042")).toBeVisible();
@@ -110,3 +110,49 @@ async function openJump(page: Page): Promise<void> {
     await expect(page.getByPlaceholder("Go to a record, document or place")).toBeFocused({ timeout: 500 });
   }).toPass();
 }
+
+test("papers are shown with chosen columns and filtered in each, the choice stays with the person, and of many only those in sight are drawn", async ({
+  page,
+}) => {
+  const call = api(page.request);
+  const key = `B-C${Date.now().toString(36).toUpperCase()}`;
+  expect(
+    (await call.put(`/records/freightBooking/${key}?company=MF`, { title: "Columns", fields: { sailingDate: "2026-11-18" } })).ok(),
+  ).toBe(true);
+  for (let i = 1; i <= 70; i++) {
+    const made = (await (
+      await call.upload({ name: `note ${key} ${i}.txt`, mimeType: "text/plain", buffer: Buffer.from(`Note ${i} of ${key}`) })
+    ).json()) as { id: string };
+    const filed = await call.post(`/arrivals/${made.id}/file`, {
+      documentType: "letter",
+      clips: [{ company: "MF", type: "freightBooking", key, ...(i === 7 ? { note: "the seventh one" } : {}) }],
+      title: `Letter number ${i}`,
+      properties: {},
+    });
+    expect(filed.ok()).toBe(true);
+  }
+  await signIn(page, "administrator", `/records/freightBooking/${key}?company=MF`);
+  const rows = page.locator(".doc-row");
+  await expect(rows.first()).toBeVisible();
+  await expect(page.getByRole("button", { name: "Own 70" })).toBeVisible();
+  // Seventy are there; far fewer are drawn, and the last comes when one scrolls to it.
+  expect(await rows.count()).toBeLessThan(50);
+  const list = page.getByRole("region", { name: "Papers of the record" });
+  await list.evaluate((e) => e.scrollTo(0, e.scrollHeight));
+  await expect(list.getByText("Letter number 1", { exact: true })).toBeVisible();
+  await page.getByRole("button", { name: "Columns" }).click();
+  for (const label of ["Note", "Added by", "Place"]) await page.getByRole("checkbox", { name: label, exact: true }).check();
+  await page.keyboard.press("Escape");
+  await expect(page.locator(".paper-heads")).toContainText("Added by");
+  await page.getByRole("button", { name: "Filter" }).click();
+  await page.getByLabel("Note contains").fill("SEVENTH");
+  await expect(rows).toHaveCount(1);
+  await expect(rows).toContainText("Letter number 7");
+  await page.getByLabel("Added by contains").fill("nobody of that name");
+  await expect(page.getByText("None of the 70 papers fits")).toBeVisible();
+  await page.reload();
+  await expect(page.locator(".paper-heads")).toContainText("Place");
+  await page.getByRole("button", { name: "Columns" }).click();
+  await page.getByRole("button", { name: "The short list" }).click();
+  await expect(page.locator(".paper-heads")).toHaveCount(0);
+});

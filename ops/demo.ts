@@ -46,6 +46,8 @@ const onSignal = (): void => {
   if (stopWanted) return;
   stopWanted = true;
   if (stopNow) void stopNow().then(() => process.exit(0));
+  // A world that is filled by half is worth nothing: it is filled to its end first.
+  else console.error("Ends as soon as it has started");
 };
 process.on("SIGINT", onSignal);
 process.on("SIGTERM", onSignal);

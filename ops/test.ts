@@ -1,5 +1,5 @@
-import { spawn } from "node:child_process";
-import { mkdtemp, readFile, rm } from "node:fs/promises";
+import { type ChildProcess, spawn } from "node:child_process";
+import { mkdtemp, open, readFile, rm } from "node:fs/promises";
 import os from "node:os";
 import path from "node:path";
 import { startCluster } from "./postgres.ts";
@@ -11,16 +11,35 @@ const wanted = process.argv.slice(2).filter((a): a is Part => (all as readonly s
 const parts: readonly Part[] = wanted.length > 0 ? wanted : all;
 const rest = process.argv.slice(2).filter((a) => !(all as readonly string[]).includes(a));
 const sum = { passed: 0, failed: 0, skipped: 0 };
+const port = await freePort();
 const work = await mkdtemp(path.join(os.tmpdir(), "amber-test-"));
 const bin = (name: string): string => path.join(projectRoot, "node_modules", ".bin", name);
 
-/** Runs a command with its output shown; says whether it ended well. */
-function run(command: string, args: readonly string[], env: Readonly<Record<string, string>> = {}): Promise<boolean> {
-  return new Promise((resolve) => {
-    const child = spawn(command, [...args], { cwd: projectRoot, stdio: ["ignore", "inherit", "inherit"], env: { ...process.env, ...env } });
-    child.on("error", () => resolve(false));
-    child.on("exit", (code) => resolve(code === 0));
+/** What was started and has not ended: it ends with us. */
+const started = new Set<ChildProcess>();
+let stopped = false;
+for (const signal of ["SIGINT", "SIGTERM"] as const)
+  process.on(signal, () => {
+    for (const child of started) child.kill("SIGTERM");
+    stopped = true;
   });
+
+function ended(child: ChildProcess): Promise<boolean> {
+  started.add(child);
+  return new Promise((resolve) => {
+    const end = (ok: boolean): void => {
+      started.delete(child);
+      resolve(ok);
+    };
+    child.on("error", () => end(false));
+    child.on("exit", (code) => end(code === 0));
+  });
+}
+
+/** Runs a command with its output shown; says whether it ended well. */
+async function run(command: string, args: readonly string[], env: Readonly<Record<string, string>> = {}): Promise<boolean> {
+  if (stopped) return false;
+  return ended(spawn(command, [...args], { cwd: projectRoot, stdio: ["ignore", "inherit", "inherit"], env: { ...process.env, ...env } }));
 }
 
 async function check(name: string, act: () => Promise<boolean>): Promise<void> {
@@ -34,6 +53,7 @@ async function check(name: string, act: () => Promise<boolean>): Promise<void> {
 
 async function jest(project: string, env: Readonly<Record<string, string>> = {}): Promise<void> {
   console.log(`== ${project} tests`);
+  const began = Date.now();
   const out = path.join(work, `${project}.json`);
   const ok = await run(
     process.execPath,
@@ -49,6 +69,7 @@ async function jest(project: string, env: Readonly<Record<string, string>> = {})
     ],
     env,
   );
+  console.log(`== ${project} tests: ${Math.round((Date.now() - began) / 1000)} s`);
   const result = JSON.parse(await readFile(out, "utf8").catch(() => "{}")) as {
     numPassedTests?: number;
     numFailedTests?: number;
@@ -61,14 +82,32 @@ async function jest(project: string, env: Readonly<Record<string, string>> = {})
   if (!ok && !result.numFailedTests && !result.numRuntimeErrorTestSuites) sum.failed++;
 }
 
+const journeys = { AMBER_E2E_DATA: path.join(work, "e2e"), AMBER_E2E_PORT: String(port) };
+
+/** Builds and fills the journeys' demo, which takes as long as the checks that run beside it. What goes wrong is said when the journeys start it. */
+async function prepareJourneys(): Promise<void> {
+  const began = Date.now();
+  const log = await open(path.join(work, "prepare.log"), "w");
+  try {
+    await ended(
+      spawn(process.execPath, ["--import", "tsx", "e2e/support/prepare.ts"], {
+        cwd: projectRoot,
+        stdio: ["ignore", log.fd, log.fd],
+        env: { ...process.env, ...journeys },
+      }),
+    );
+  } finally {
+    await log.close();
+  }
+  console.log(`== demo of the journeys: ${Math.round((Date.now() - began) / 1000)} s`);
+}
+
 async function playwright(): Promise<void> {
   console.log("== end-to-end tests");
+  const began = Date.now();
   const out = path.join(work, "e2e.json");
-  const ok = await run(bin("playwright"), ["test", ...rest], {
-    AMBER_E2E_JSON: out,
-    AMBER_E2E_DATA: path.join(work, "e2e"),
-    AMBER_E2E_PORT: String(await freePort()),
-  });
+  const ok = await run(bin("playwright"), ["test", ...rest], { ...journeys, AMBER_E2E_JSON: out });
+  console.log(`== end-to-end tests: ${Math.round((Date.now() - began) / 1000)} s`);
   const result = JSON.parse(await readFile(out, "utf8").catch(() => "{}")) as {
     stats?: { expected: number; unexpected: number; flaky: number; skipped: number };
   };
@@ -80,6 +119,7 @@ async function playwright(): Promise<void> {
   if (!ok && !result.stats?.unexpected) sum.failed++;
 }
 
+const prepared = parts.includes("e2e") ? prepareJourneys() : Promise.resolve();
 try {
   if (parts.includes("lint")) await check("lint", () => run(bin("eslint"), [".", "--max-warnings", "0"]));
   if (parts.includes("types"))
@@ -102,12 +142,15 @@ try {
       await cluster.kept.stop();
     }
   }
+  await prepared;
   if (parts.includes("e2e")) await playwright();
 } catch (error) {
   console.error(error instanceof Error ? error.message : String(error));
   sum.failed++;
 } finally {
-  await rm(work, { recursive: true, force: true });
+  await prepared;
+  // What was ended by force may be writing its last line.
+  await rm(work, { recursive: true, force: true, maxRetries: 10, retryDelay: 500 });
 }
 console.log(`${sum.passed} passed, ${sum.failed} failed, ${sum.skipped} skipped`);
 process.exit(sum.failed > 0 ? 1 : 0);

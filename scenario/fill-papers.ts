@@ -114,7 +114,7 @@ export async function fillPapers(world: World, say: (line: string) => void): Pro
   // Of what is filed only pages without words of their own are looked at, by the worker, once it runs.
   await db().execute(sql`update content_page set ink = -1 where ink is null and words_from is not null`);
   await db().execute(
-    sql`update content c set looked = 'yes' where looked = 'no' and not exists (select 1 from content_page p where p.sha256 = c.sha256 and p.ink is null)`,
+    sql`update content c set looked = 'yes' where looked = 'no' and kind not in ('docx', 'office') and not exists (select 1 from content_page p where p.sha256 = c.sha256 and p.ink is null)`,
   );
   const unseen = await db().execute<{ sha256: string }>(sql`select sha256 from content where looked = 'no' order by sha256`);
   for (const { sha256 } of unseen.rows) await addJob(db(), "look", { sha256 }, { key: `look:${sha256}`, priority: 5 });

@@ -627,6 +627,9 @@ async function drawPaper(
           : {}),
         ...(hasMoney ? { total: decimal(sign * total) } : {}),
         ...(hasMoney && hand.shows.tax && toOrder ? { net: decimal(sign * net), tax: decimal(sign * tax) } : {}),
+        ...(hasMoney && hand.shows.tax && toOrder && /\d/.test(hand.labels.tax)
+          ? { taxAtRate: `${taxRate[hand.language].toFixed(2)} ${decimal(sign * tax)}` }
+          : {}),
         ...(namesOrder ? { orderReference: reference } : {}),
         ...(hand.shows.customer ? { customerNumber: customer } : {}),
         iban: iban.replace(/\s/g, ""),

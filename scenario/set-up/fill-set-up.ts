@@ -7,6 +7,8 @@ import { loadPerson, type Actor } from "#server/people/load-actor.ts";
 import { makeKey, makePerson } from "#server/people/make-person.ts";
 import { company, role } from "#server/people/tables.ts";
 import { FIRST_CONNECTION, folderRuleSchema } from "#core/filing-plan/folder-rule.ts";
+import { reachSettingsSchema } from "#core/reach/reach.ts";
+import { saveReachSettings } from "#server/settings/load-settings.ts";
 import { saveTemplate } from "#server/sections/manage-templates.ts";
 import { sectionTreeSchema } from "#core/sections/section-tree.ts";
 import { saveTypes } from "#server/records/load-types.ts";
@@ -86,6 +88,9 @@ export async function fillSetUp(url: string): Promise<Credentials> {
     });
     if (!saved.ok) throw new Error(`sections of ${recordType}: ${JSON.stringify(saved.refusal)}`);
   }
+  // Whoever works on a claim wants to see what was agreed with the customer.
+  const reach = await saveReachSettings(administrator, reachSettingsSchema.parse({ types: { customerAgreement: ["damageClaim"] } }));
+  if (!reach.ok) throw new Error(`reach: ${JSON.stringify(reach.refusal)}`);
   const { administrator: a, clerk, lightUser } = keys;
   if (!a || !clerk || !lightUser) throw new Error("a key is missing");
   return { url, people: listed, keys: { administrator: a, clerk, lightUser } };

@@ -19,6 +19,8 @@ import { clearPacks, giveUpPack, makePack } from "#server/packs/make-pack.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { importRecords } from "#server/records/import-records.ts";
 import { giveUpLooking, lookOrPass } from "#server/reading/look-at-content.ts";
+import { clearLooks } from "#server/suggesting/kept-look.ts";
+import { suggestAll } from "#server/suggesting/suggest-all.ts";
 import { suggestFor } from "#server/suggesting/suggest-for.ts";
 import { learnWeightsAnew } from "#server/suggesting/weights.ts";
 import { PROGRAM } from "#server/timeline/write-lines.ts";
@@ -138,6 +140,12 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
     }
   },
   clearPacks: () => clearPacks(),
+  async suggestAll() {
+    await suggestAll();
+  },
+  async clearLooks() {
+    await clearLooks();
+  },
   async recheck(payload, isLast) {
     const { job } = jobPayload.parse(payload);
     await orGiveUp(

@@ -59,5 +59,7 @@ export const stages = [
   "recheck",
   "makePack",
   "clearPacks",
+  "suggestAll",
+  "clearLooks",
 ] as const;
 export type Stage = (typeof stages)[number];

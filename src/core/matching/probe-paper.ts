@@ -1,6 +1,6 @@
 import { ownDomain, shapeOf } from "../reading/identifiers.ts";
 import type { Label } from "../reading/label-of.ts";
-import { labelsOf } from "../reading/label-of.ts";
+import { labelsOf, noneKnown } from "../reading/label-of.ts";
 import { type Box, boxAround, type ReadPage } from "../reading/page-lines.ts";
 import { habitsOf, type Spot, spotValues } from "../reading/spot-values.ts";
 import { nameOf, namePart, type ReferenceKind } from "../records/record-references.ts";
@@ -72,7 +72,7 @@ export function probePaper(pages: readonly ReadPage[], names: PaperNames): reado
   for (const page of pages) {
     for (const spot of spotValues(page, habits)) {
       const value = spot.values[0] ?? "";
-      const place = placeOf(page, spot, spot.kind === "reference" ? labelsOf(page, spot, () => []) : []);
+      const place = placeOf(page, spot, spot.kind === "reference" ? labelsOf(page, spot, noneKnown) : []);
       if (spot.kind === "reference") reference(value, place);
       else if (spot.kind === "iban" || spot.kind === "vatNumber") put(spot.kind, foldReference(value), place);
       else if (spot.kind === "mail") {

@@ -5,7 +5,7 @@ import { referencesOf } from "../records/record-references.ts";
 import { startingWeights } from "./match-weights.ts";
 import { probePaper } from "./probe-paper.ts";
 import type { MatchRecord } from "./match-types.ts";
-import { suggestRecords } from "./suggest-records.ts";
+import { senderOf, suggestRecords } from "./suggest-records.ts";
 
 const label = fc.constantFrom("Invoice No.", "Your order", "Total", "Datum", "IBAN", "Bestellnummer", "Ref", "Net", "VAT 20 %", "Page", "");
 const value = fc.oneof(
@@ -71,7 +71,7 @@ function find(rows: readonly (readonly [number, number, string])[]) {
     hits,
     startingWeights,
   );
-  return { page, read, suggested };
+  return { page, read, suggested, probes, hits };
 }
 
 describe("Whatever stands on a page", () => {
@@ -115,4 +115,17 @@ describe("Whatever stands on a page", () => {
       }),
       { numRuns: 150 },
     ));
+});
+
+test("whose paper it is can be told before anything else of it, and is the same", () => {
+  let told = 0;
+  fc.assert(
+    fc.property(fc.array(row, { maxLength: 14 }), (rows) => {
+      const { probes, hits, suggested } = find(rows);
+      const sender = senderOf({ probes }, records, hits, startingWeights);
+      expect(sender).toBe(suggested.senderId);
+      if (sender !== null) told++;
+    }),
+  );
+  expect(told).toBeGreaterThan(0);
 });

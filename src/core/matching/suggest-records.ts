@@ -9,6 +9,8 @@ export const SURE_FROM = 0.95;
 const SHOWN = 5;
 /** Log-odds against a record that a paper about an account only lists. */
 const LISTED_ONLY = 5;
+/** Score of an account from which on it counts as the one a paper is from. */
+const SENDER_FROM = 2;
 /** A clash keeps a suggestion below this. */
 const CLASH_AT_MOST = 0.7;
 
@@ -22,14 +24,13 @@ export function suggestRecords(
   hits: readonly MatchHit[],
   weights: MatchWeights,
 ): Suggested {
-  const probes = new Map(paper.probes.map((p) => [`${p.kind} ${p.reference}`, p]));
+  const probes = probesOf(paper);
   const byId = new Map(records.map((r) => [r.id, r]));
-  const hitsOf = new Map<number, MatchHit[]>();
-  for (const hit of hits) hitsOf.set(hit.recordId, [...(hitsOf.get(hit.recordId) ?? []), hit]);
+  const hitsOf = byRecord(hits);
   const mostUsual = paper.types[0] && paper.types[0].certainty > 0.5 ? paper.types[0].usualFor : [];
   const usual = new Set(paper.types.filter((t) => t.certainty > 0.3).flatMap((t) => t.usualFor));
   const senders = sendersOf(records, hitsOf, probes, weights);
-  const known = senders[0] && isAccount(senders[0].record) && senders[0].score >= 2 ? senders[0] : null;
+  const known = knownOf(senders);
   const surely = known !== null && known.score >= 2.8 && known.score - (senders[1]?.score ?? 0) > 1.5 ? known : null;
   const weighed = records.map((record) => {
     const evidence = new Evidence(weights);
@@ -69,6 +70,31 @@ export function suggestRecords(
       };
     });
   return { suggestions, none: tidy(Math.exp(-highest) / sum), senderId: known?.record.id ?? null };
+}
+
+/** The account that a paper is from, where that is known: what suggestRecords says of it, before anything else of the paper is. */
+export function senderOf(
+  paper: Pick<MatchPaper, "probes">,
+  records: readonly MatchRecord[],
+  hits: readonly MatchHit[],
+  weights: MatchWeights,
+): number | null {
+  return knownOf(sendersOf(records, byRecord(hits), probesOf(paper), weights))?.record.id ?? null;
+}
+
+const knownOf = ([first]: readonly Sender[]): Sender | null =>
+  first && isAccount(first.record) && first.score >= SENDER_FROM ? first : null;
+const probesOf = (paper: Pick<MatchPaper, "probes">): ReadonlyMap<string, Probe> =>
+  new Map(paper.probes.map((p) => [`${p.kind} ${p.reference}`, p]));
+
+function byRecord(hits: readonly MatchHit[]): ReadonlyMap<number, readonly MatchHit[]> {
+  const of = new Map<number, MatchHit[]>();
+  for (const hit of hits) {
+    const known = of.get(hit.recordId);
+    if (known) known.push(hit);
+    else of.set(hit.recordId, [hit]);
+  }
+  return of;
 }
 
 /** Whether a paper's own number, labelled so, is that of a record: then the paper is what was entered there. */

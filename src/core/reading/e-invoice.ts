@@ -34,6 +34,8 @@ export interface EInvoice {
   readonly date: string | null;
   readonly dueDate: string | null;
   readonly deliveryDate: string | null;
+  /** The last day of a period of delivery, whose first deliveryDate is then. */
+  readonly deliveryUntil: string | null;
   readonly currency: string | null;
   readonly seller: EInvoiceParty;
   readonly buyer: EInvoiceParty;
@@ -112,7 +114,8 @@ function fromUbl(root: XmlElement): EInvoice {
     number: text(child(root, "ID")) ?? "",
     date: day(text(child(root, "IssueDate"))),
     dueDate: day(text(child(root, "DueDate"))) ?? day(means.map((m) => text(child(m, "PaymentDueDate"))).find((d) => d !== null) ?? null),
-    deliveryDate: day(text(down(root, "Delivery", "ActualDeliveryDate"))),
+    deliveryDate: day(text(down(root, "Delivery", "ActualDeliveryDate"))) ?? day(text(down(root, "InvoicePeriod", "StartDate"))),
+    deliveryUntil: down(root, "Delivery", "ActualDeliveryDate") ? null : day(text(down(root, "InvoicePeriod", "EndDate"))),
     currency: text(child(root, "DocumentCurrencyCode")),
     seller: party("AccountingSupplierParty"),
     buyer: party("AccountingCustomerParty"),
@@ -184,7 +187,12 @@ function fromCii(root: XmlElement): EInvoice {
       all(settlement, "SpecifiedTradePaymentTerms")
         .map((t) => dayAt(child(t, "DueDateDateTime")))
         .find((d) => d !== null) ?? null,
-    deliveryDate: dayAt(down(delivery, "ActualDeliverySupplyChainEvent", "OccurrenceDateTime")),
+    deliveryDate:
+      dayAt(down(delivery, "ActualDeliverySupplyChainEvent", "OccurrenceDateTime")) ??
+      dayAt(down(settlement, "BillingSpecifiedPeriod", "StartDateTime")),
+    deliveryUntil: down(delivery, "ActualDeliverySupplyChainEvent", "OccurrenceDateTime")
+      ? null
+      : dayAt(down(settlement, "BillingSpecifiedPeriod", "EndDateTime")),
     currency: text(child(settlement, "InvoiceCurrencyCode")),
     seller: party("SellerTradeParty"),
     buyer: party("BuyerTradeParty"),
@@ -253,6 +261,8 @@ export function readingsOfEInvoice(invoice: EInvoice): readonly Reading[] {
   put("documentDate", invoice.date);
   put("dueDate", invoice.dueDate);
   put("deliveryDate", invoice.deliveryDate);
+  // One that was kept before this was read does not say it.
+  put("deliveryUntil", invoice.deliveryUntil ?? null);
   put("currency", invoice.currency);
   put("party", invoice.seller.name);
   put(
@@ -267,6 +277,8 @@ export function readingsOfEInvoice(invoice: EInvoice): readonly Reading[] {
   put("net", money(invoice.net), invoice.net);
   put("tax", money(invoice.tax), invoice.tax);
   put("total", money(invoice.total ?? invoice.payable), invoice.total ?? invoice.payable);
+  for (const { rate, amount: tax } of invoice.taxes)
+    if (rate !== null && tax !== null) put("taxAtRate", `${Number(rate).toFixed(2)} ${Number(tax).toFixed(2)}`, `${rate} % ${tax}`);
   return readings;
 }
 
@@ -309,7 +321,7 @@ export function textOfEInvoice(invoice: EInvoice): string {
     ...line("Buyer", joined(invoice.buyer.name, invoice.buyer.address || null)),
     ...line("Invoice date", invoice.date),
     ...line("Due date", invoice.dueDate),
-    ...line("Delivered", invoice.deliveryDate),
+    ...line("Delivered", !invoice.deliveryUntil ? invoice.deliveryDate : `${invoice.deliveryDate ?? ""} to ${invoice.deliveryUntil}`),
     ...line("Your order", invoice.orderReference),
     ...line("Our reference", invoice.sellerReference),
     ...line("Your reference", invoice.buyerReference),
@@ -329,7 +341,7 @@ export function withStructured(
   structured: readonly Reading[],
 ): { readonly readings: readonly Reading[]; readonly differing: readonly { readonly field: ReadingField; readonly detail: string }[] } {
   const differing: { field: ReadingField; detail: string }[] = [];
-  const several = new Set<ReadingField>(["orderReference", "iban", "vatNumber", "party", "yourReference", "customerNumber"]);
+  const several = new Set<ReadingField>(["orderReference", "iban", "vatNumber", "party", "yourReference", "customerNumber", "taxAtRate"]);
   const told = new Set(structured.map((r) => r.field));
   const readings = structured.map((exact): Reading => {
     const same = page.filter((r) => r.field === exact.field);

@@ -116,43 +116,109 @@ export function learnTypes(papers: readonly { readonly type: string; readonly wo
   return { papers: counts, words };
 }
 
-/** Which type a paper is, the likeliest first, with the words that decided. `isOurs` says whether it bears our own name as its sender; null when unknown. */
+/** What is known of a paper beside its headings. `isOurs` says whether it bears our own name as its sender; null when unknown. */
+export interface AboutPaper {
+  readonly words: readonly string[];
+  readonly subject: string;
+  readonly fileName: string;
+  readonly isMail: boolean;
+  readonly isOurs: boolean | null;
+}
+
+/** What names of a document type may stand on its papers, with those that end with less of it. */
+interface TypeNames {
+  /** Those that are long enough to tell something in a file's name, between blanks. */
+  readonly padded: readonly string[];
+  /** The first word of its label, between blanks; null when it is short. */
+  readonly word: string | null;
+  readonly whole: ReadonlySet<string>;
+  /** Ends of longer names: "certificate" of "batch certificate". */
+  readonly ends: ReadonlySet<string>;
+}
+const namesKept = new Map<string, TypeNames>();
+const NAMES_KEPT = 500;
+
+function namesOf(type: TypeToTell): TypeNames {
+  const key = `${type.key} ${type.label}`;
+  const known = namesKept.get(key);
+  if (known) return known;
+  const phrases = [...new Set([...(headings[type.key] ?? "").split("|"), foldLabel(type.label)])].filter((p) => p !== "");
+  const ends = phrases.flatMap((p) => [...p.matchAll(/ /g)].map((m) => p.slice(m.index + 1)));
+  const [word = ""] = foldLabel(type.label).split(" ");
+  const names = {
+    padded: phrases.filter((p) => p.length >= 5).map((p) => ` ${p} `),
+    word: word.length >= 7 ? ` ${word} ` : null,
+    whole: new Set(phrases),
+    ends: new Set(ends),
+  };
+  if (namesKept.size >= NAMES_KEPT) namesKept.clear();
+  namesKept.set(key, names);
+  return names;
+}
+
+const allKept = new WeakMap<readonly TypeToTell[], Pick<TypeNames, "whole" | "ends">>();
+
+function namesOfAll(types: readonly TypeToTell[]): Pick<TypeNames, "whole" | "ends"> {
+  const known = allKept.get(types);
+  if (known) return known;
+  const each = types.map(namesOf);
+  const all = { whole: new Set(each.flatMap((n) => [...n.whole])), ends: new Set(each.flatMap((n) => [...n.ends])) };
+  allKept.set(types, all);
+  return all;
+}
+
+/** A folded heading, whole and without words at its end or its beginning, the longest first. */
+function partsOf(folded: string): readonly string[] {
+  const blanks = [...folded.matchAll(/ /g)].map((m) => m.index);
+  const parts = [folded, ...blanks.map((at) => folded.slice(0, at)), ...blanks.map((at) => folded.slice(at + 1))];
+  return parts.sort((a, b) => b.length - a.length);
+}
+
+/** Which type a paper is, the likeliest first, with the words that decided. */
 export function judgeType(
   pages: readonly ReadPage[],
-  about: {
-    readonly words: readonly string[];
-    readonly subject: string;
-    readonly fileName: string;
-    readonly isMail: boolean;
-    readonly isOurs: boolean | null;
-  },
+  about: AboutPaper,
   types: readonly TypeToTell[],
   model: TypeModel,
 ): readonly JudgedType[] {
-  const shown = headingsOn(pages);
-  const outside = foldLabel(`${about.fileName.replace(/[_-]/g, " ")} ${about.subject}`);
+  return judgeHeadings(headingsOn(pages), about, types, model);
+}
+
+/** The same by the headings that were found on its pages. */
+export function judgeHeadings(
+  found: readonly Heading[],
+  about: AboutPaper,
+  types: readonly TypeToTell[],
+  model: TypeModel,
+): readonly JudgedType[] {
+  // Most of what stands there names no type at all.
+  const known = namesOfAll(types);
+  const shown = found
+    .map((h) => ({
+      ...h,
+      parts: partsOf(h.folded).filter((p) => known.whole.has(p)),
+      isEnd: h.folded.length >= 5 && known.ends.has(h.folded),
+    }))
+    .filter((h) => h.parts.length > 0 || h.isEnd);
+  const outside = ` ${foldLabel(`${about.fileName.replace(/[_-]/g, " ")} ${about.subject}`)} `;
   const all = [...model.papers.values()].reduce((s, n) => s + n, 0);
   const scored = types.map((type) => {
-    const phrases = [...new Set([...(headings[type.key] ?? "").split("|"), foldLabel(type.label)])].filter((p) => p !== "");
+    const names = namesOf(type);
     let score = 0;
     const words: DecidingWord[] = [];
     for (const h of shown) {
-      const hit = phrases
-        .filter((p) => h.folded === p || h.folded.startsWith(`${p} `) || h.folded.endsWith(` ${p}`))
-        .sort((a, b) => b.length - a.length)[0];
+      const hit = h.parts.find((p) => names.whole.has(p));
       // "Certificate" is said of a batch certificate too: what else stands there decides between them.
-      const shared = hit === undefined && h.folded.length >= 5 ? phrases.find((p) => p.endsWith(` ${h.folded}`)) : undefined;
-      if (shared !== undefined) score = Math.max(score, h.strength * 0.7);
+      if (hit === undefined && h.isEnd && names.ends.has(h.folded)) score = Math.max(score, h.strength * 0.7);
       if (hit === undefined) continue;
       // A heading says it alone; a longer name is a plainer one ("bank statement" before "statement").
       const worth = h.strength * (h.folded === hit ? 1 : 0.6) + hit.split(" ").length * 0.25;
       if (worth > score) score = worth;
       words.push({ text: h.text, page: h.page, box: h.box });
     }
-    if (phrases.some((p) => p.length >= 5 && ` ${outside} `.includes(` ${p} `))) score += 1.2;
+    if (names.padded.some((p) => outside.includes(p))) score += 1.2;
     // A file that is called "temperature B-20384" is more often a temperature log than anything else.
-    const [word] = foldLabel(type.label).split(" ");
-    if (word !== undefined && word.length >= 7 && ` ${outside} `.includes(` ${word} `)) score += 1;
+    if (names.word !== null && outside.includes(names.word)) score += 1;
     if (about.isMail) score += type.key === "mail" ? 7 : 0;
     if (about.isOurs !== null)
       score +=
@@ -180,16 +246,33 @@ function learntFor(type: string, words: readonly string[], model: TypeModel, all
     const of = model.words.get(word);
     if (!of) continue;
     const here = of.get(type) ?? 0;
-    let everywhere = 0;
-    for (const n of of.values()) everywhere += n;
+    const everywhere = everywhereOf(of);
     sum += Math.log((here + 0.3) / (papers + 0.6)) - Math.log((everywhere - here + 0.3) / (all - papers + 0.6));
   }
   return Math.max(-LEARNT_MOST, Math.min(LEARNT_MOST, sum * LEARNT));
 }
 
+const sums = new WeakMap<ReadonlyMap<string, number>, number>();
+
+/** On how many papers of all types a word stood. */
+function everywhereOf(of: ReadonlyMap<string, number>): number {
+  const known = sums.get(of);
+  if (known !== undefined) return known;
+  let sum = 0;
+  for (const n of of.values()) sum += n;
+  sums.set(of, sum);
+  return sum;
+}
+
+/** A phrase of a paper that may say what it is. */
+export interface Heading extends DecidingWord {
+  readonly folded: string;
+  readonly strength: number;
+}
+
 /** Phrases that may be a heading: short, in the upper half of the first page, larger or in capitals the stronger. */
-function headingsOn(pages: readonly ReadPage[]): readonly (DecidingWord & { readonly folded: string; readonly strength: number })[] {
-  const found: (DecidingWord & { folded: string; strength: number })[] = [];
+export function headingsOn(pages: readonly ReadPage[]): readonly Heading[] {
+  const found: Heading[] = [];
   for (const page of pages.slice(0, 2))
     for (const phrase of page.lines.flat()) {
       if (phrase.words.length > 8 || phrase.box[1] > page.height * (page.isDrawn ? 0.6 : 1)) continue;

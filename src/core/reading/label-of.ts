@@ -86,6 +86,19 @@ const fillers = new Set([
  * stands alone. Every label given is on the page as it says (promise 8).
  */
 export function labelsOf(page: ReadPage, spot: Spot, known: KnownLabels): readonly Label[] {
+  if (known !== noneKnown) return labelsAt(page, spot, known);
+  const kept = plainLabels.get(spot);
+  if (kept) return kept;
+  const labels = labelsAt(page, spot, known);
+  plainLabels.set(spot, labels);
+  return labels;
+}
+
+/** No labels beside the usual ones: what is asked so is asked several times of the same spot, and worked out once. */
+export const noneKnown: KnownLabels = () => [];
+const plainLabels = new WeakMap<Spot, readonly Label[]>();
+
+function labelsAt(page: ReadPage, spot: Spot, known: KnownLabels): readonly Label[] {
   const labels: Label[] = [];
   const line = page.lines[spot.line] ?? [];
   const phrase = line[spot.phrase];

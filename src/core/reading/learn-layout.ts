@@ -1,5 +1,5 @@
 import { foldReference } from "../shared/fold-text.ts";
-import { labelsOf, type Relation } from "./label-of.ts";
+import { labelsOf, noneKnown, type Relation } from "./label-of.ts";
 import type { LabelMeaning } from "./labels.ts";
 import type { Box, ReadPage } from "./page-lines.ts";
 import type { ReadingField } from "./reading.ts";
@@ -88,12 +88,23 @@ const anyMeaning: Readonly<Record<Spot["kind"], LabelMeaning>> = {
 };
 
 /** What stands before a value, whether or not it is a label we know: that is what is learnt. */
-function textBefore(
-  page: ReadPage,
-  spot: Spot,
-): { readonly folded: string; readonly relation: Relation; readonly means: readonly string[] } | null {
+function textBefore(page: ReadPage, spot: Spot): TextBefore | null {
+  const known = before.get(spot);
+  if (known !== undefined) return known;
+  const text = textBeforeOf(page, spot);
+  before.set(spot, text);
+  return text;
+}
+interface TextBefore {
+  readonly folded: string;
+  readonly relation: Relation;
+  readonly means: readonly string[];
+}
+const before = new WeakMap<Spot, TextBefore | null>();
+
+function textBeforeOf(page: ReadPage, spot: Spot): TextBefore | null {
   // One that is usual is learnt as it is; else any words that stand there may be a label of this sender's.
-  const known = labelsOf(page, spot, () => [])[0];
+  const known = labelsOf(page, spot, noneKnown)[0];
   const label = known ?? labelsOf(page, spot, (folded) => (folded === "" ? [] : [{ meaning: anyMeaning[spot.kind], certainty: 1 }]))[0];
   if (!label || label.folded === "" || label.folded.length > 40) return null;
   return { folded: label.folded, relation: label.relation, means: (known?.meanings ?? []).map((m) => m.meaning) };

@@ -34,7 +34,7 @@ export interface Turned {
 }
 
 /** A box of an upright page, on the page as its words are kept. */
-export function keptBox(page: ReadPage, box: Box): Box {
+export function keptBox(page: Pick<ReadPage, "turned" | "width" | "height">, box: Box): Box {
   if (!page.turned) return box;
   const [x, y, width, height] = turnBox(box, addTurns(0, -page.turned.by), page.width, page.height);
   return [x, y, width, height];

@@ -2,12 +2,14 @@ import { foldReference } from "../shared/fold-text.ts";
 import { checkSums, type Sums } from "./check-sums.ts";
 import { currencyReading, identifierReadings, termReading, tidy } from "./derived-readings.ts";
 import { guessSender } from "./guess-sender.ts";
-import { type KnownLabels, type Label, labelsOf } from "./label-of.ts";
+import { type KnownLabels, type Label, labelsOf, noneKnown } from "./label-of.ts";
 import { foldLabel, type LabelMeaning } from "./labels.ts";
 import { hintsFor, type LayoutHint, type SeenPlace } from "./learn-layout.ts";
 import type { ReadPage } from "./page-lines.ts";
 import type { Ourselves } from "./paper-context.ts";
 import { orphanNumbers } from "./orphan-number.ts";
+import { periodReadings } from "./read-period.ts";
+import { taxReadings } from "./read-taxes.ts";
 import { settleDays } from "./settle-days.ts";
 import type { PaperReadings, Reading, ReadingDoubt, ReadingField } from "./reading.ts";
 import { habitsOf, kindOfField, shapeOfValue, type Spot, spotValues } from "./spot-values.ts";
@@ -82,7 +84,7 @@ export function readPaper(all: readonly ReadPage[], context: PaperContext): Pape
     // Seen once it may be chance; the second paper makes it certain.
     if (label !== null && meaning !== null) taught.set(label, [...(taught.get(label) ?? []), { meaning, certainty: times > 1 ? 1 : 0.8 }]);
   }
-  const known: KnownLabels = (folded) => taught.get(folded) ?? [];
+  const known: KnownLabels = taught.size === 0 ? noneKnown : (folded) => taught.get(folded) ?? [];
   const spots = pages.flatMap((page) => spotValues(page, habits).map((spot) => ({ spot, page, labels: labelsOf(page, spot, known) })));
   const language = tellLanguage(pages.map((p) => p.lines.map((l) => l.map((w) => w.text).join(" ")).join("\n")).join("\n"));
   const byField = new Map<ReadingField, Candidate[]>();
@@ -138,6 +140,7 @@ export function readPaper(all: readonly ReadPage[], context: PaperContext): Pape
     ),
   );
   readings.push(...identifierReadings("iban", spots, context), ...identifierReadings("vatNumber", spots, context));
+  readings.push(...periodReadings(pages, habits, readings), ...taxReadings(pages, habits, readings));
   const sender = guessSender(
     pages,
     context.ourselves.map((o) => o.name),

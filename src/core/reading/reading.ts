@@ -20,6 +20,10 @@ export const readingFields = [
   "validUntil",
   "sailingDate",
   "batch",
+  /** The last day of what was delivered over a period; deliveryDate is its first. */
+  "deliveryUntil",
+  /** The tax at one rate: the rate in per cent and the tax, parted by a blank, such as "20.00 971.50". */
+  "taxAtRate",
 ] as const;
 export type ReadingField = (typeof readingFields)[number];
 

@@ -17,6 +17,7 @@ export const kindOfField: Partial<Record<ReadingField, SpotKind>> = {
   documentDate: "day",
   dueDate: "day",
   deliveryDate: "day",
+  deliveryUntil: "day",
   validUntil: "day",
   sailingDate: "day",
   net: "amount",
@@ -63,30 +64,54 @@ export interface Habits {
   readonly order: "dmy" | "mdy" | null;
 }
 
-/** Everything on a page that has the shape of a value. Linear in its words. */
+/** What was found on pages, by habits: reading, naming records and learning ask for the same of the same page. */
+const found = new WeakMap<ReadPage, Map<string, readonly Spot[]>>();
+
+/** Everything on a page that has the shape of a value. Linear in its words; asked again of the same page it answers the same spots. */
 export function spotValues(page: ReadPage, habits: Habits): readonly Spot[] {
-  return page.lines.flatMap((phrases, line) => phrases.flatMap((phrase, index) => spotsOf(page, phrase, line, index, habits)));
+  const key = `${habits.places} ${habits.order}`;
+  const known = found.get(page)?.get(key);
+  if (known) return known;
+  const spots = page.lines.flatMap((phrases, line) => phrases.flatMap((phrase, index) => spotsOf(page, phrase, line, index, habits)));
+  found.set(page, new Map([...(found.get(page) ?? []), [key, spots]]));
+  return spots;
 }
 
 /** How amounts and days are written on some pages: the sign that parts the places, and the order of day and month. */
 export function habitsOf(pages: readonly ReadPage[]): Habits {
-  let points = 0;
-  let commas = 0;
-  let dmy = 0;
-  let mdy = 0;
-  for (const page of pages)
-    for (const phrase of page.lines.flat())
-      for (const word of phrase.words) {
-        const amount = parseAmount(word.text.replace(/[£€$]/g, "").replace(/[A-Z]{3}$/, ""));
-        if (amount && amount.other === null && /[.,]\d{2}-?$/.test(word.text)) {
-          if (amount.places === ".") points++;
-          if (amount.places === ",") commas++;
-        }
-        const day = parsePaperDay(word.text);
-        if (day?.order === "dmy") dmy++;
-        if (day?.order === "mdy") mdy++;
-      }
+  const counts = pages.map(habitsOn);
+  const sum = (of: keyof HabitCounts): number => counts.reduce((s, c) => s + c[of], 0);
+  const [points, commas, dmy, mdy] = [sum("points"), sum("commas"), sum("dmy"), sum("mdy")];
   return { places: points === commas ? null : points > commas ? "." : ",", order: dmy === mdy ? null : dmy > mdy ? "dmy" : "mdy" };
+}
+
+interface HabitCounts {
+  points: number;
+  commas: number;
+  dmy: number;
+  mdy: number;
+}
+const counted = new WeakMap<ReadPage, HabitCounts>();
+
+function habitsOn(page: ReadPage): HabitCounts {
+  const known = counted.get(page);
+  if (known) return known;
+  const counts: HabitCounts = { points: 0, commas: 0, dmy: 0, mdy: 0 };
+  for (const phrase of page.lines.flat())
+    for (const word of phrase.words) {
+      // A word without a figure is neither.
+      if (!/\d/.test(word.text)) continue;
+      const amount = parseAmount(word.text.replace(/[£€$]/g, "").replace(/[A-Z]{3}$/, ""));
+      if (amount && amount.other === null && /[.,]\d{2}-?$/.test(word.text)) {
+        if (amount.places === ".") counts.points++;
+        if (amount.places === ",") counts.commas++;
+      }
+      const day = parsePaperDay(word.text);
+      if (day?.order === "dmy") counts.dmy++;
+      if (day?.order === "mdy") counts.mdy++;
+    }
+  counted.set(page, counts);
+  return counts;
 }
 
 function spotsOf(page: ReadPage, phrase: Phrase, line: number, index: number, habits: Habits): readonly Spot[] {

@@ -24,6 +24,11 @@ export const presentations = {
   "unknown-record": { status: 400, title: "There is no such record", next: "Look the record up and choose it." },
   "no-folder-rule": { status: 409, title: "This record type has no folder rule", next: "Give it one under Filing plan." },
   "no-clip": { status: 400, title: "No record is chosen", next: "Look up the record that this paper belongs to." },
+  "reaches-many": {
+    status: 409,
+    title: "This would show on many records",
+    next: "Agree to it, or choose fewer record types that see it.",
+  },
   "name-taken": {
     status: 409,
     title: "A paper of that name is there already",
@@ -33,6 +38,11 @@ export const presentations = {
   "key-reused": { status: 409, title: "This idempotency key was used for something else", next: "Use a new key for a new request." },
   "still-there": { status: 409, title: "This is still in use", next: "Take it off where it is used first." },
   "not-readable": { status: 422, title: "This file could not be read", next: "Download the original, or file it by hand." },
+  "not-for-bench": {
+    status: 422,
+    title: "Only PDFs and pictures can be taken apart",
+    next: "File this one whole, or make a PDF of it first.",
+  },
   "pack-empty": { status: 400, title: "There is nothing to take out", next: "None of these records has papers that you may see." },
   "pack-gone": { status: 410, title: "This pack is not kept any more", next: "Make it again: packs are kept for seven days." },
   "no-space": {

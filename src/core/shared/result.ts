@@ -34,6 +34,8 @@ export type RefusalCode =
   | "unknown-record"
   | "no-folder-rule"
   | "no-clip"
+  | "reaches-many"
+  | "not-for-bench"
   | "name-taken"
   | "path-too-long"
   | "key-reused"

@@ -68,6 +68,9 @@ export const verbs = [
   "sectionTemplateChanged",
   "sectioned",
   "packed",
+  "reachChanged",
+  "noted",
+  "noteTaken",
 ] as const;
 export type Verb = (typeof verbs)[number];
 
@@ -140,6 +143,9 @@ export const verbWords = {
   sectionTemplateChanged: "changed the sections of {recordType}",
   sectioned: "moved {papers} to {section}",
   packed: "took {papers} out in the pack {label}",
+  reachChanged: "shows {title} on {reach}",
+  noted: "noted on {title}: {note}",
+  noteTaken: "took the note off {title}",
   queueChanged: "changed how {label} takes papers in",
 } as const satisfies Record<Verb, string>;
 

@@ -7,7 +7,8 @@ import { fileText, makeTestDatabase, putRecord, takeText } from "../db/test-worl
 import type { Actor } from "../people/load-actor.ts";
 import { loadMe } from "../people/load-me.ts";
 import { countRecords, listRecords } from "../records/list-records.ts";
-import { findVisibleRecord, listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
+import { findVisibleRecord } from "../records/find-record.ts";
+import { listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
 import { lookUp } from "../records/look-up.ts";
 import { find } from "../search/find.ts";
 import { listLines } from "../timeline/list-lines.ts";

@@ -19,7 +19,7 @@ const BITS_KEPT = 2000;
 export async function classBits(actor: Actor, action: Action): Promise<Uint8Array> {
   const cache: Cache = shared.amberClasses ?? { known: [], highest: 0, bits: new Map() };
   shared.amberClasses = cache;
-  const fresh = await db().select().from(accessClass).where(gt(accessClass.id, cache.highest));
+  const fresh = await classesAbove(cache.highest);
   for (const cls of fresh) {
     if (!cache.known.some((k) => k.id === cls.id)) cache.known.push(cls);
     cache.highest = Math.max(cache.highest, cls.id);
@@ -31,6 +31,21 @@ export async function classBits(actor: Actor, action: Action): Promise<Uint8Arra
   if (cache.bits.size >= BITS_KEPT) cache.bits.clear();
   cache.bits.set(key, { highest: cache.highest, bits });
   return bits;
+}
+
+let asked: { readonly highest: number; readonly answer: Promise<readonly Known[]> } | null = null;
+/**
+ * Classes that came since. A page asks for several lists at once: those that ask in the very same moment share one question. Not a moment longer: a class
+ * that was made and committed in between would be missing from it.
+ */
+function classesAbove(highest: number): Promise<readonly Known[]> {
+  if (asked?.highest !== highest) {
+    asked = { highest, answer: db().select().from(accessClass).where(gt(accessClass.id, highest)).then() };
+    process.nextTick(() => {
+      asked = null;
+    });
+  }
+  return asked.answer;
 }
 
 /** Forgets what is known of classes; for tests that change databases. */

@@ -9,6 +9,7 @@ import { content, document, documentVersion } from "../documents/tables.ts";
 import { wantHandsFree } from "../hands-free/want-hands-free.ts";
 import { suggestQuietly } from "../suggesting/suggest-quietly.ts";
 import { suggestAgain } from "../suggesting/suggest-again.ts";
+import { isLaidOut } from "../reading/lay-out.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { now } from "../ports/clock.ts";
 import { loadQueueLimits } from "../settings/load-settings.ts";
@@ -109,11 +110,13 @@ export async function finishLooked(sha256: Sha256): Promise<void> {
       .select({ id: arrival.id })
       .from(arrival)
       .where(and(eq(arrival.sha256, sha256), eq(arrival.state, "ready")));
-    if (ready.length > 0 && (await hasCodes(tx, sha256)))
-      for (const { id } of ready) {
-        await addJob(tx, "sort", { arrivalId: id }, { key: `sort:${id}` });
-        await suggestAgain(tx, id);
-      }
+    const kind = (await tx.select({ kind: content.kind }).from(content).where(eq(content.sha256, sha256)))[0]?.kind ?? null;
+    const telling = ready.length > 0 && (await hasCodes(tx, sha256));
+    for (const { id } of ready) {
+      if (telling) await addJob(tx, "sort", { arrivalId: id }, { key: `sort:${id}` });
+      // What was laid out has its words at their places only now.
+      if (telling || isLaidOut(kind)) await suggestAgain(tx, id);
+    }
     const waiting = await tx
       .select({ id: arrival.id })
       .from(arrival)

@@ -207,7 +207,7 @@ describe("Taking a bundle apart", () => {
     expect(await loadBench(light, [{ arrival: id }])).toMatchObject({ refusal: { code: "not-found" } });
     expect(await splitArrival(light, id, [{ pages: [1] }])).toMatchObject({ ok: false });
     const text = await takeText(admin, "note.txt", "no pages");
-    expect(await loadBench(admin, [{ arrival: text }])).toMatchObject({ refusal: { code: "not-readable" } });
+    expect(await loadBench(admin, [{ arrival: text }])).toMatchObject({ refusal: { code: "not-for-bench" } });
     const broken = await takeText(admin, "cut.pdf", (await bundle(page("A"))).slice(0, 300));
     expect(await loadBench(admin, [{ arrival: broken }])).toMatchObject({ ok: false });
   });

@@ -35,7 +35,7 @@ export interface LoadedSource {
 
 /**
  * Loads the sources for the bench, arrivals locked when `lock` says so; with `anyState` also those that wait no more. Refuses not-found for an arrival the person may not see or a document they may not file, stale for an arrival that
- * no longer waits, not-readable for what has no pages that can be taken apart (locked, broken, a mail, a table).
+ * no longer waits, not-for-bench for what is no PDF or picture, not-readable for what cannot be opened (locked, broken).
  */
 export async function loadSources(
   tx: Tx,
@@ -97,6 +97,7 @@ async function withPages(tx: Tx, source: Omit<LoadedSource, "kind" | "pageCount"
   const about = (await tx.select().from(content).where(eq(content.sha256, source.sha256)))[0];
   const kind = about?.kind ?? null;
   const problem = (about?.problem as { code?: string } | null)?.code ?? null;
+  if (about?.state === "read" && kind !== null && !hasPictures(kind)) return refuse("not-for-bench", source.fileName);
   if (!about || kind === null || !(kind in contentKinds) || !hasPictures(kind) || !about.pages)
     return refuse("not-readable", source.fileName);
   // Longer than the limit for one paper: it can be looked at and taken apart, that is what the bench is for.

@@ -38,7 +38,12 @@ export async function checkCompleteness(repair: boolean): Promise<number> {
       const fresh = completenessOf(standingItems(rules.get(f.type) ?? [], f.facts, day), day);
       const row = kept.get(f.id);
       if (fresh.applies === 0n) return row !== undefined;
-      return row === undefined || Object.entries(rowOf(f, fresh)).some(([name, value]) => row[name as keyof typeof row] !== value);
+      return (
+        row === undefined ||
+        Object.entries(rowOf({ ...f, company: f.facts.record.company }, f.type, fresh)).some(
+          ([name, value]) => row[name as keyof typeof row] !== value,
+        )
+      );
     });
     differences += wrong.length;
     if (repair && wrong.length > 0)

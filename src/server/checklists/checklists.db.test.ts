@@ -1,15 +1,18 @@
 import { sql } from "drizzle-orm";
+import { chance } from "#scenario/random.ts";
 import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
 import { parseDocumentCode } from "#core/shared/brand.ts";
 import { checkKept } from "../check/check-kept.ts";
 import { db } from "../db/connect.ts";
+import { textArray } from "../db/sql-arrays.ts";
 import { fileText, makeTestDatabase, must, putRecord } from "../db/test-world.ts";
 import { changeDocument } from "../documents/change-document.ts";
 import { unfile } from "../documents/unfile.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { atTime } from "../ports/clock.ts";
 import { listRecords } from "../records/list-records.ts";
-import { findVisibleRecord, loadRecordPage } from "../records/load-record-page.ts";
+import { findVisibleRecord } from "../records/find-record.ts";
+import { loadRecordPage } from "../records/load-record-page.ts";
 import { documentFilter } from "../access/filters.ts";
 import { decideItem, type ItemAct } from "./decide-item.ts";
 import { keepCompleteness } from "./keep-completeness.ts";
@@ -17,7 +20,7 @@ import { countMissing, listMissing, type MissingView } from "./list-missing.ts";
 import { loadChecklist } from "./load-rules.ts";
 import { recheckType, saveChecklist } from "./manage-rules.ts";
 import { previewChecklist } from "./preview-rules.ts";
-import { markLapsing, refreshAllMarked, refreshMarked } from "./refresh-completeness.ts";
+import { markLapsing, recheckAll, refreshAllMarked, refreshMarked } from "./refresh-completeness.ts";
 import { listReminders, putAway, remind, setResponsible } from "./remind.ts";
 
 let world: Awaited<ReturnType<typeof makeTestDatabase>>;
@@ -366,6 +369,47 @@ describe("What is kept", () => {
     await Promise.all([...jobs, ...refreshing]);
     await agrees();
     for (const key of keys) expect(await kept(key)).toMatchObject({ missing: 0, in_hand: 4 });
+  });
+
+  test("comes out of many looked at by their sign just as out of each looked at for itself", async () => {
+    const luck = chance(26);
+    const keys: string[] = [];
+    for (let i = 0; i < 24; i++) {
+      const key = await booking(luck.hits(0.5));
+      keys.push(key);
+      await putRecord(admin, "MF", "freightBooking", key, {
+        title: `Mixed ${i}`,
+        above: { type: "customerAccount", key: "C-1042" },
+        fields: {
+          sailingDate: luck.pick(["2026-10-30", "2026-11-18", "2026-12-01"]),
+          description: luck.pick(["Chilled salmon", "whisky", "timber", ""]),
+        },
+      });
+      for (const type of ["bookingRequest", "packingList", "temperatureLog", "dangerousGoodsNote"])
+        if (luck.hits(0.35)) await file(clerk, type, "freightBooking", key);
+      if (luck.hits(0.4)) await file(clerk, "loadingList", "freightBooking", key, luck.hits(0.5) ? { signed: "yes" } : {});
+    }
+    for (const key of keys.slice(0, 4)) {
+      const open = Object.entries(await states("freightBooking", key)).find(([, state]) => state === "outstanding");
+      if (open) must(await act(clerk, "freightBooking", key, { act: "waive", item: open[0], reason: "not this time" }));
+    }
+    await refreshAllMarked();
+    const rows = async () =>
+      (
+        await db().execute(
+          sql`select c.* from completeness c join record r on r.id = c.record_id where r.key = any(${textArray(keys)}::text[]) order by c.record_id`,
+        )
+      ).rows;
+    const before = await rows();
+    expect(before.length).toBeGreaterThan(12);
+    // All of it forgotten, and found again by the way that many are looked at.
+    await db().execute(sql`delete from completeness where type = 'freightBooking'`);
+    const { rules } = await loadChecklist("freightBooking");
+    const told: number[] = [];
+    const done = await recheckAll("freightBooking", rules.items, async (n) => void told.push(n));
+    expect(told.at(-1)).toBe(done);
+    expect(await rows()).toEqual(before);
+    await agrees();
   });
 
   test("is put right by the check when somebody altered it", async () => {

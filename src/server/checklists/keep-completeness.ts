@@ -50,12 +50,17 @@ export function keepCompleteness(): { readonly end: () => Promise<void> } {
       await client.end().catch(() => {});
     }
   };
+  let isLooking = false;
   const look = async (): Promise<void> => {
+    // One that takes long is not joined by another every few seconds.
+    if (isLooking) return;
+    isLooking = true;
     try {
       await markLapsing();
     } catch (error) {
       console.error(`completeness: ${describeError(error)}`);
     }
+    isLooking = false;
     want();
   };
   void listen();

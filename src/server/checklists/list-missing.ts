@@ -7,6 +7,7 @@ import { parseLookup } from "#core/records/parse-lookup.ts";
 import { shiftDay } from "#core/shared/parse-day.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
 import { recordFilter } from "../access/filters.ts";
+import { ask } from "../db/ask.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { today } from "../ports/clock.ts";
@@ -124,7 +125,7 @@ export async function listMissing(
     parts.push(sql`exists (select 1 from record r where r.id = c.record_id and r.lookup_text like ${pattern})`);
   const order = byLapse ? sql`lapses_on, record_id` : sql`due_on nulls last, record_id`;
   // Each type and company by its own index, as many as the page needs; then the first of all of them.
-  const rows = await db().execute<{
+  const rows = await ask<{
     id: number;
     company: string;
     type: string;
@@ -143,7 +144,7 @@ export async function listMissing(
       (select max(m.at) from reminder m where m.record_id = r.id and m.seen_at is null) as reminded_at
     from first f join record r on r.id = f.record_id left join record a on a.id = r.above_id left join "user" u on u.id = f.responsible_id
     order by ${byLapse ? sql`f.lapses_on, f.record_id` : sql`f.due_on nulls last, f.record_id`}`);
-  const shown = rows.rows.slice(0, wish.limit);
+  const shown = rows.slice(0, wish.limit);
   const facts = new Map(
     (
       await loadFacts(
@@ -181,7 +182,7 @@ export async function listMissing(
     };
   });
   // A record whose only lapsing item this person is not told of has nothing to show.
-  return { items: items.filter((i) => i.items.length > 0), next: rows.rows.length > wish.limit ? String(wish.offset + wish.limit) : null };
+  return { items: items.filter((i) => i.items.length > 0), next: rows.length > wish.limit ? String(wish.offset + wish.limit) : null };
 }
 
 /** How many records there are in each view, by type; and of one type by item. */

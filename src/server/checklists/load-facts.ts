@@ -30,7 +30,7 @@ interface PaperRow extends Record<string, unknown> {
 export async function loadFacts(tx: Tx, ids: readonly number[], rules: Rules): Promise<readonly RecordFacts[]> {
   if (ids.length === 0) return [];
   const list = idArray(ids);
-  const records = await tx.execute<{
+  const recordsAsked = tx.execute<{
     id: number;
     company: string;
     type: string;
@@ -44,12 +44,14 @@ export async function loadFacts(tx: Tx, ids: readonly number[], rules: Rules): P
     chain_id: number | null;
   }>(sql`select r.id, r.company, r.type, r.key, r.title, r.status, r.date, r.fields, r.above_id, coalesce(r.responsible_id, above.responsible_id) as responsible_id, r.chain_id
     from record r left join record above on above.id = r.above_id where r.id = any(${list}::bigint[])`);
-  const decisions = await tx.execute<{ record_id: number; item: string; kind: ItemDecision["kind"]; document_id: number | null }>(
+  const decisionsAsked = tx.execute<{ record_id: number; item: string; kind: ItemDecision["kind"]; document_id: number | null }>(
     sql`select record_id, item, kind, document_id from item_decision where record_id = any(${list}::bigint[])`,
   );
-  const own = await tx.execute<{ record_id: number; place: number; label: string; document_types: string[]; due_on: string | null }>(
+  const ownAsked = tx.execute<{ record_id: number; place: number; label: string; document_types: string[]; due_on: string | null }>(
     sql`select record_id, place, label, document_types, due_on from own_item where record_id = any(${list}::bigint[]) order by place`,
   );
+  // All at once where there are lines to the database for it; one after the other within a transaction.
+  const [records, decisions, own] = await Promise.all([recordsAsked, decisionsAsked, ownAsked]);
   const types = new Set(records.rows.map((r) => r.type));
   const items = [...types].flatMap((t) => rules.get(t) ?? []);
   const asked = new Set([
@@ -63,30 +65,27 @@ export async function loadFacts(tx: Tx, ids: readonly number[], rules: Rules): P
   const tied = decisions.rows.flatMap((d) => (d.document_id === null ? [] : [d.document_id]));
   const wanted = sql`(d.document_type = any(${textArray([...asked])}::text[]) or d.id = any(${idArray(tied)}::bigint[])) and d.unfiled_at is null`;
   const columns = sql`d.id, d.document_type, d.document_date, case when d.document_type = any(${textArray([...asksProperties])}::text[]) then d.properties end as properties`;
-  const papers = await tx.execute<PaperRow>(
+  const papersAsked = tx.execute<PaperRow>(
     sql`select c.record_id, ${columns} from clip c join document d on d.id = c.document_id where c.record_id = any(${list}::bigint[]) and ${wanted}`,
   );
-  const papersOf = groupBy(papers.rows, (p) => p.record_id);
   const alongTypes = new Set(items.filter((i) => i.along === "chain").flatMap((i) => i.documentTypes));
   const chained = records.rows.filter((r) => r.chain_id !== null && asksChain(rules.get(r.type) ?? [])).map((r) => r.id);
-  const along =
+  const alongAsked =
     chained.length === 0 || alongTypes.size === 0
-      ? []
-      : (
-          await tx.execute<PaperRow>(sql`select distinct on (r.id, d.id) r.id as record_id, ${columns} from record r
+      ? { rows: [] }
+      : tx.execute<PaperRow>(sql`select distinct on (r.id, d.id) r.id as record_id, ${columns} from record r
             join record beside on beside.chain_id = r.chain_id and beside.id <> r.id join clip c on c.record_id = beside.id join document d on d.id = c.document_id
             where r.id = any(${idArray(chained)}::bigint[]) and d.document_type = any(${textArray([...alongTypes])}::text[]) and d.unfiled_at is null
-              and not exists (select 1 from clip mine where mine.record_id = r.id and mine.document_id = d.id)`)
-        ).rows;
-  const alongOf = groupBy(along, (p) => p.record_id);
-  const beside =
+              and not exists (select 1 from clip mine where mine.record_id = r.id and mine.document_id = d.id)`);
+  const besideAsked =
     chained.length === 0
-      ? []
-      : (
-          await tx.execute<{ record_id: number; type: string }>(sql`select distinct r.id as record_id, beside.type from record r
-            join record beside on beside.chain_id = r.chain_id and beside.id <> r.id where r.id = any(${idArray(chained)}::bigint[])`)
-        ).rows;
-  const besideOf = groupBy(beside, (b) => b.record_id);
+      ? { rows: [] }
+      : tx.execute<{ record_id: number; type: string }>(sql`select distinct r.id as record_id, beside.type from record r
+            join record beside on beside.chain_id = r.chain_id and beside.id <> r.id where r.id = any(${idArray(chained)}::bigint[])`);
+  const [papers, along, beside] = await Promise.all([papersAsked, alongAsked, besideAsked]);
+  const papersOf = groupBy(papers.rows, (p) => p.record_id);
+  const alongOf = groupBy(along.rows, (p) => p.record_id);
+  const besideOf = groupBy(beside.rows, (b) => b.record_id);
   const decisionsOf = groupBy(decisions.rows, (d) => d.record_id);
   const ownOf = groupBy(own.rows, (o) => o.record_id);
   return records.rows.map((r) => ({

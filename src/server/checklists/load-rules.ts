@@ -1,17 +1,20 @@
-import { eq } from "drizzle-orm";
+import { eq, sql } from "drizzle-orm";
 import { allowsDocument } from "#core/access/grants.ts";
 import { type ChecklistRules, checklistRulesSchema, type ItemRule } from "#core/checklists/checklist-rules.ts";
 import { OWN_BITS_FROM } from "#core/checklists/checklist-state.ts";
 import { bitOf } from "#core/checklists/completeness.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
 import { db, type Tx } from "../db/connect.ts";
+import { parsedOnce } from "../db/parsed-once.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { checklist } from "./tables.ts";
 
+const asRules = parsedOnce(checklistRulesSchema);
+
 /** The checklists of all record types that have one. */
 export async function loadChecklists(tx: Tx = db()): Promise<ReadonlyMap<string, readonly ItemRule[]>> {
-  const rows = await tx.select({ type: checklist.recordType, rules: checklist.rules }).from(checklist);
-  return new Map(rows.map((r) => [r.type, checklistRulesSchema.parse(r.rules).items]));
+  const rows = await tx.select({ type: checklist.recordType, text: sql<string>`${checklist.rules}::text` }).from(checklist);
+  return new Map(rows.map((r) => [r.type, asRules(r.text).items]));
 }
 
 /** The checklist of a record type with its version; version 0 and no items when it has none. */

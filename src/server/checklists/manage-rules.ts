@@ -19,11 +19,8 @@ import { now } from "../ports/clock.ts";
 import { loadDocumentTypes, loadRecordType, loadRecordTypes } from "../records/load-types.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { loadChecklist, loadChecklists } from "./load-rules.ts";
-import { recheck } from "./refresh-completeness.ts";
+import { recheckAll } from "./refresh-completeness.ts";
 import { checklist } from "./tables.ts";
-
-/** Records looked at between two words of progress. */
-const CHUNK = 2000;
 
 /** A record type with its checklist, for set-up. */
 export interface ChecklistAnswer {
@@ -124,16 +121,10 @@ export async function recheckType(jobId: string): Promise<void> {
   const { type } = job.input;
   const total = (await db().execute<{ n: number }>(sql`select count(*)::int as n from record where type = ${type}`)).rows[0]?.n ?? 0;
   await db().execute(sql`update job_run set state = 'running', total = ${total}, done = 0 where id = ${jobId}`);
-  const rules = await loadChecklists();
-  let done = 0;
-  for (let after = 0; ;) {
-    const ids = await idsAfter(type, after, CHUNK);
-    const last = ids.at(-1);
-    if (last === undefined) break;
-    done += await recheck(ids, rules);
-    after = last;
-    await db().execute(sql`update job_run set done = ${done} where id = ${jobId}`);
-  }
+  const rules = (await loadChecklists()).get(type) ?? [];
+  const done = await recheckAll(type, rules, async (n) => {
+    await db().execute(sql`update job_run set done = ${n} where id = ${jobId}`);
+  });
   await db().execute(sql`update job_run set state = 'done', done = ${done}, total = ${done}, ended_at = ${now()} where id = ${jobId}`);
 }
 
@@ -142,12 +133,4 @@ export async function giveUpRecheck(jobId: string, why: string): Promise<void> {
   await db().execute(
     sql`update job_run set state = 'failed', failures = ${JSON.stringify([{ what: "looking at the records", why }])}::jsonb, ended_at = ${now()} where id = ${jobId}`,
   );
-}
-
-/** The next ids of a type's records, rising. */
-export async function idsAfter(type: string, after: number, limit: number): Promise<readonly number[]> {
-  const rows = await db().execute<{ id: number }>(
-    sql`select id from record where type = ${type} and id > ${after} order by id limit ${limit}`,
-  );
-  return rows.rows.map((r) => r.id);
 }

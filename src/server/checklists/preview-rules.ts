@@ -1,14 +1,15 @@
 import { sql } from "drizzle-orm";
 import { allowsRecord } from "#core/access/grants.ts";
-import type { ChecklistInput, ItemRule } from "#core/checklists/checklist-rules.ts";
+import type { ChecklistInput } from "#core/checklists/checklist-rules.ts";
 import { type ItemState, type StandingItem, standingItems } from "#core/checklists/checklist-state.ts";
 import { ok, type Result } from "#core/shared/result.ts";
 import { recordFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { today } from "../ports/clock.ts";
-import { loadFacts } from "./load-facts.ts";
-import { idsAfter, parseChecklist } from "./manage-rules.ts";
+import { makeLooker } from "./look-at-records.ts";
+import { parseChecklist } from "./manage-rules.ts";
+import { idsAfter } from "./refresh-completeness.ts";
 
 /** Records looked at in one go, records named, and how long a person is kept waiting, ms. */
 const CHUNK = 2000;
@@ -60,8 +61,8 @@ export async function previewChecklist(actor: Actor, typeKey: string, input: Che
   const records =
     (await db().execute<{ n: number }>(sql`select count(*)::int as n from record where type = ${typeKey} and ${recordFilter(actor)}`))
       .rows[0]?.n ?? 0;
-  const both: ReadonlyMap<string, readonly ItemRule[]> = new Map([[typeKey, [...was, ...now]]]);
   const day = today();
+  const look = makeLooker(typeKey, [...was, ...now], (facts) => [standingItems(was, facts, day), standingItems(now, facts, day)] as const);
   const until = Date.now() + PATIENCE_MS;
   const examples: { company: string; key: string; title: string; lacks: string[] }[] = [];
   let [lookedAt, becomeIncomplete, becomeComplete] = [0, 0, 0];
@@ -70,11 +71,11 @@ export async function previewChecklist(actor: Actor, typeKey: string, input: Che
     const last = ids.at(-1);
     if (last === undefined) break;
     after = last;
-    for (const { facts } of await loadFacts(db(), ids, both)) {
+    for (const { company, key, title, value } of await look(db(), ids)) {
       // The rules hold for all companies; nobody is told of records that are not theirs to see.
-      if (!allowsRecord(actor.grants, "see", facts.record.company, typeKey)) continue;
+      if (!allowsRecord(actor.grants, "see", company, typeKey)) continue;
       lookedAt++;
-      const [then, next] = [standingItems(was, facts, day), standingItems(now, facts, day)];
+      const [then, next] = value;
       count(then, 0);
       count(next, 1);
       const [lacked, lacks] = [then.some((i) => isMissing(i.state)), next.some((i) => isMissing(i.state))];
@@ -83,9 +84,9 @@ export async function previewChecklist(actor: Actor, typeKey: string, input: Che
         becomeIncomplete++;
         if (examples.length < NAMED)
           examples.push({
-            company: facts.record.company,
-            key: facts.record.key,
-            title: facts.record.title,
+            company,
+            key,
+            title,
             lacks: next.filter((i) => isMissing(i.state)).map((i) => i.label),
           });
       }

@@ -5,13 +5,27 @@ import { type Completeness, completenessOf } from "#core/checklists/completeness
 import { db, type Tx } from "../db/connect.ts";
 import { idArray } from "../db/sql-arrays.ts";
 import { today } from "../ports/clock.ts";
-import { loadFacts, type RecordFacts } from "./load-facts.ts";
 import { loadChecklists } from "./load-rules.ts";
+import { type LookedAt, makeLooker } from "./look-at-records.ts";
 
 /** Whoever works completeness out holds it: an older look at the facts never overwrites a newer one. */
 const COMPLETENESS_LOCK = 730_021;
-/** Records looked at in one go. */
-const CHUNK = 500;
+/**
+ * Longest time of one statement, ms. Right after very many rows came in at once the database can choose a way that takes for ever; ended and begun
+ * again, it knows better by then. What was marked stays marked.
+ */
+const STATEMENT_MS = 30_000;
+/** Marks worked off in one transaction. */
+const CHUNK = 1000;
+/** Records of a type looked at in one transaction, in one query, and queries under way at a time. */
+const STRIDE = 8000;
+const PART = 1000;
+const AHEAD = 2;
+
+async function holdCompleteness(tx: Tx): Promise<void> {
+  await tx.execute(sql`select pg_advisory_xact_lock(${COMPLETENESS_LOCK})`);
+  await tx.execute(sql`set local statement_timeout = ${sql.raw(String(STATEMENT_MS))}`);
+}
 
 type Rules = ReadonlyMap<string, readonly ItemRule[]>;
 
@@ -21,7 +35,7 @@ type Rules = ReadonlyMap<string, readonly ItemRule[]>;
  */
 export async function refreshMarked(ids?: readonly number[]): Promise<number> {
   return db().transaction(async (tx) => {
-    await tx.execute(sql`select pg_advisory_xact_lock(${COMPLETENESS_LOCK})`);
+    await holdCompleteness(tx);
     const taken = await tx.execute<{ record_id: number }>(
       ids === undefined
         ? sql`delete from completeness_due where id in (select id from completeness_due order by id limit ${CHUNK}) returning record_id`
@@ -47,32 +61,85 @@ export async function markLapsing(): Promise<number> {
   return marked.rowCount ?? 0;
 }
 
-/** Works out the completeness of records anew and keeps what differs; for a changed rule. Answers how many there were. */
+/** Works out the completeness of records anew and keeps what differs. Answers how many there were. */
 export async function recheck(ids: readonly number[], rules: Rules): Promise<number> {
   return db().transaction(async (tx) => {
-    await tx.execute(sql`select pg_advisory_xact_lock(${COMPLETENESS_LOCK})`);
+    await holdCompleteness(tx);
     return refreshIn(tx, ids, rules);
   });
 }
 
+/**
+ * Looks at all records of a type anew, some thousand at a time, each time in a transaction of its own; tells after each how many were looked at. For a
+ * changed rule. The next ones are read while those before are worked out.
+ */
+export async function recheckAll(type: string, rules: readonly ItemRule[], onProgress: (done: number) => Promise<void>): Promise<number> {
+  // A looker holds for one day: midnight may pass while a hundred thousand records are looked at.
+  let [day, look] = [today(), completenessLooker(type, rules, today())];
+  let done = 0;
+  for (let after = 0; ;) {
+    const ids = await idsAfter(type, after, STRIDE);
+    const last = ids.at(-1);
+    if (last === undefined) return done;
+    after = last;
+    if (day !== today()) [day, look] = [today(), completenessLooker(type, rules, today())];
+    await db().transaction(async (tx) => {
+      await holdCompleteness(tx);
+      const parts = Array.from({ length: Math.ceil(ids.length / PART) }, (_, i) => ids.slice(i * PART, (i + 1) * PART));
+      // While one part is worked out here, the database reads the next.
+      const ahead = parts.slice(0, AHEAD).map((part) => look(tx, part));
+      for (let i = 0; ahead.length > 0; i++) {
+        // When one fails, nobody waits for those behind it any more.
+        for (const flight of ahead) flight.catch(() => {});
+        const looked = (await ahead.shift()) ?? [];
+        const further = parts[i + AHEAD];
+        if (further) ahead.push(look(tx, further));
+        done += looked.length;
+        await keep(tx, type, looked);
+      }
+    });
+    await onProgress(done);
+  }
+}
+
+const completenessLooker = (type: string, rules: readonly ItemRule[], day: string) =>
+  makeLooker(type, rules, (facts) => completenessOf(standingItems(rules, facts, day), day));
+
+/** The next ids of a type's records, rising. */
+export async function idsAfter(type: string, after: number, limit: number): Promise<readonly number[]> {
+  const rows = await db().execute<{ id: number }>(
+    sql`select id from record where type = ${type} and id > ${after} order by id limit ${limit}`,
+  );
+  return rows.rows.map((r) => r.id);
+}
+
 async function refreshIn(tx: Tx, ids: readonly number[], rules: Rules): Promise<number> {
-  const facts = await loadFacts(tx, ids, rules);
+  const there = await tx.execute<{ id: number; type: string }>(
+    sql`select id, type from record where id = any(${idArray(ids)}::bigint[]) order by id`,
+  );
   const day = today();
-  const rows = facts.map((f) => ({ f, kept: completenessOf(standingItems(rules.get(f.type) ?? [], f.facts, day), day) }));
-  const there = rows.filter((r) => r.kept.applies !== 0n);
-  await keep(tx, there);
-  const none = rows.filter((r) => r.kept.applies === 0n).map((r) => r.f.id);
-  if (none.length > 0) await tx.execute(sql`delete from completeness where record_id = any(${idArray(none)}::bigint[])`);
-  return facts.length;
+  for (const type of new Set(there.rows.map((r) => r.type))) {
+    const look = completenessLooker(type, rules.get(type) ?? [], day);
+    const looked = await look(
+      tx,
+      there.rows.filter((r) => r.type === type).map((r) => r.id),
+    );
+    await keep(tx, type, looked);
+  }
+  return there.rows.length;
 }
 
 /** What is kept of a record, as a row of the table; days as text, sets as whole numbers. */
-export const rowOf = (f: RecordFacts, kept: Completeness) => ({
-  record_id: f.id,
-  company: f.facts.record.company,
-  type: f.type,
-  above_id: f.aboveId,
-  responsible_id: f.responsibleId,
+export const rowOf = (
+  record: { readonly id: number; readonly company: string; readonly aboveId: number | null; readonly responsibleId: string | null },
+  type: string,
+  kept: Completeness,
+) => ({
+  record_id: record.id,
+  company: record.company,
+  type,
+  above_id: record.aboveId,
+  responsible_id: record.responsibleId,
   applies: Number(kept.applies),
   missing: Number(kept.missing),
   in_hand: Number(kept.inHand),
@@ -83,18 +150,20 @@ export const rowOf = (f: RecordFacts, kept: Completeness) => ({
   changes_on: kept.changesOn,
 });
 
-async function keep(tx: Tx, rows: readonly { readonly f: RecordFacts; readonly kept: Completeness }[]): Promise<void> {
+/** Writes what differs: most records are as they were. */
+async function keep(tx: Tx, type: string, looked: readonly LookedAt<Completeness>[]): Promise<void> {
+  const none = looked.filter((l) => l.value.applies === 0n && l.kept !== null).map((l) => l.id);
+  if (none.length > 0) await tx.execute(sql`delete from completeness where record_id = any(${idArray(none)}::bigint[])`);
+  const rows = looked.flatMap((l) => {
+    if (l.value.applies === 0n) return [];
+    const row = rowOf(l, type, l.value);
+    return l.kept !== null && Object.entries(l.kept).every(([name, value]) => row[name as keyof typeof row] === value) ? [] : [row];
+  });
   if (rows.length === 0) return;
-  const values = JSON.stringify(rows.map((r) => rowOf(r.f, r.kept)));
-  // Only what differs is written: most records are as they were.
   await tx.execute(sql`insert into completeness (record_id, company, type, above_id, responsible_id, applies, missing, in_hand, lapsed, waived, due_on, lapses_on, changes_on)
-    select * from json_to_recordset(${values}::json) as fresh(record_id bigint, company text, type text, above_id bigint, responsible_id text,
+    select * from json_to_recordset(${JSON.stringify(rows)}::json) as fresh(record_id bigint, company text, type text, above_id bigint, responsible_id text,
       applies bigint, missing bigint, in_hand bigint, lapsed bigint, waived bigint, due_on date, lapses_on date, changes_on date)
     on conflict (record_id) do update set company = excluded.company, type = excluded.type, above_id = excluded.above_id, responsible_id = excluded.responsible_id,
       applies = excluded.applies, missing = excluded.missing, in_hand = excluded.in_hand, lapsed = excluded.lapsed, waived = excluded.waived,
-      due_on = excluded.due_on, lapses_on = excluded.lapses_on, changes_on = excluded.changes_on
-    where (completeness.company, completeness.type, completeness.above_id, completeness.responsible_id, completeness.applies, completeness.missing, completeness.in_hand,
-        completeness.lapsed, completeness.waived, completeness.due_on, completeness.lapses_on, completeness.changes_on)
-      is distinct from (excluded.company, excluded.type, excluded.above_id, excluded.responsible_id, excluded.applies, excluded.missing, excluded.in_hand,
-        excluded.lapsed, excluded.waived, excluded.due_on, excluded.lapses_on, excluded.changes_on)`);
+      due_on = excluded.due_on, lapses_on = excluded.lapses_on, changes_on = excluded.changes_on`);
 }

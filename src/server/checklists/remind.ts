@@ -9,7 +9,7 @@ import type { Actor } from "../people/load-actor.ts";
 import { listTargets } from "../arrivals/hand-over.ts";
 import { loadPerson } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
-import { findVisibleRecord } from "../records/load-record-page.ts";
+import { findVisibleRecord } from "../records/find-record.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { refreshMarked } from "./refresh-completeness.ts";
 

@@ -1,4 +1,4 @@
-import { index, integer, pgTable, primaryKey, text } from "drizzle-orm/pg-core";
+import { boolean, index, integer, pgTable, primaryKey, text } from "drizzle-orm/pg-core";
 import { instant, whole } from "../db/column-types.ts";
 import { document } from "../documents/tables.ts";
 import { record } from "../records/tables.ts";
@@ -15,6 +15,10 @@ export const clip = pgTable(
       .references(() => record.id),
     position: integer("position").notNull(),
     section: text("section"),
+    /** Record types along the chain, above and beneath that see it too. */
+    reach: text("reach").array().notNull().default([]),
+    /** What somebody noted on it. */
+    note: text("note"),
     madeAt: instant("made_at").notNull(),
     madeBy: text("made_by").notNull(),
   },
@@ -32,6 +36,8 @@ export const beneathDocument = pgTable(
       .notNull()
       .references(() => document.id),
     aclId: integer("acl_id").notNull(),
+    /** A clip beneath reaches up to records of this one's type. */
+    reaches: boolean("reaches").notNull().default(false),
   },
   (t) => [primaryKey({ columns: [t.recordId, t.documentId] }), index("beneath_document_document").on(t.documentId)],
 );

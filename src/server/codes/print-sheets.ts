@@ -5,7 +5,7 @@ import { writeOwnCode } from "#core/codes/own-code.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "../records/load-record-page.ts";
+import { findVisibleRecord } from "../records/find-record.ts";
 import { loadDocumentTypes, loadRecordTypes } from "../records/load-types.ts";
 import { drawCode } from "./draw-code.ts";
 import { makeCode } from "./make-code.ts";

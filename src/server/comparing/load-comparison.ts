@@ -17,7 +17,7 @@ import { recordFilter } from "../access/filters.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "../records/load-record-page.ts";
+import { findVisibleRecord } from "../records/find-record.ts";
 import type { record } from "../records/tables.ts";
 import { loadTolerance } from "../settings/load-settings.ts";
 import { loadPaper } from "../suggesting/load-paper.ts";

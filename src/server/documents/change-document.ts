@@ -5,7 +5,8 @@ import { fieldValuesSchema } from "#core/documents/properties-schema.ts";
 import { decideSection } from "#core/sections/place-papers.ts";
 import { endingOf, withoutNumber } from "#core/filing-plan/legal-name.ts";
 import { isCalendarDay } from "#core/records/parse-field-values.ts";
-import type { FieldValues } from "#core/records/record-type.ts";
+import { decideReach } from "#core/reach/reach.ts";
+import type { FieldValues, RecordType } from "#core/records/record-type.ts";
 import { type DocumentCode, documentCodeOf } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { internClass } from "../access/class-bits.ts";
@@ -23,7 +24,9 @@ import { wantCheck } from "../hands-free/want-check.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { loadSections, sectionFor } from "../sections/load-tree.ts";
-import { loadDocumentType } from "../records/load-types.ts";
+import { agreeToReach } from "../reach/reach.ts";
+import { loadReachSettings } from "../settings/load-settings.ts";
+import { loadDocumentType, loadRecordTypes } from "../records/load-types.ts";
 import { record } from "../records/tables.ts";
 import { wantPointers } from "../repository/carry-pointers.ts";
 import { type NewLine, writeLines } from "../timeline/write-lines.ts";
@@ -36,6 +39,7 @@ export const changeSchema = z.object({
   documentType: z.string().min(1).max(40).optional(),
   properties: z.record(z.string(), z.unknown()).optional(),
   clips: filingSchema.shape.clips.min(1).optional(),
+  showsOnMany: filingSchema.shape.showsOnMany,
   /** Says what would move and changes nothing. */
   dryRun: z.boolean().default(false),
 });
@@ -50,7 +54,7 @@ export interface ChangedDocument {
 
 /**
  * Changes a document's title, type, properties or clips, and moves its file to where the filing plan has it then. With `dryRun` it says what would
- * move. Refuses not-found, not-allowed, unknown-type, unknown-record, bad-input, no-folder-rule, path-too-long.
+ * move. Refuses not-found, not-allowed, unknown-type, unknown-record, bad-input, no-folder-rule, path-too-long, reaches-many (not agreed to).
  */
 export async function changeDocument(actor: Actor, code: DocumentCode, change: DocumentChange): Promise<Result<ChangedDocument>> {
   const filter = await documentFilter(actor);
@@ -108,23 +112,26 @@ async function changeIn(
     properties: checked.data,
   };
   const before = await tx
-    .select({ record, section: clip.section })
+    .select({ record, section: clip.section, reach: clip.reach, note: clip.note, madeAt: clip.madeAt, madeBy: clip.madeBy })
     .from(clip)
     .innerJoin(record, eq(record.id, clip.recordId))
     .where(eq(clip.documentId, was.id))
     .orderBy(clip.position);
-  const clips: { record: typeof record.$inferSelect; section: string | null }[] = [];
+  const clips: { record: typeof record.$inferSelect; section: string | null; reach: readonly string[]; note: string | null }[] = [];
+  const settings = await loadReachSettings(tx);
   if (change.clips === undefined) clips.push(...before);
   else
     for (const wish of change.clips) {
       const there = await findClipRecord(tx, actor, { company: was.company, ...wish }, was.company);
       if (!there) return refuse("unknown-record", `${wish.type} ${wish.key}`);
       if (!clips.some((c) => c.record.id === there.id)) {
-        // One that was clipped before stays in its section; a new one goes where the rules put it.
+        // One that was clipped before stays in its section, with its reach and note; a new one goes where the rules put it.
         const was = before.find((b) => b.record.id === there.id);
         clips.push({
           record: there,
           section: wish.section ?? (was ? was.section : await sectionFor(tx, there, undefined, paper)),
+          reach: was && wish.reach === undefined ? was.reach : decideReach(wish.reach, settings, type.key, there.type),
+          note: wish.note === undefined ? (was?.note ?? null) : wish.note || null,
         });
       }
     }
@@ -158,6 +165,15 @@ async function changeIn(
   const added = clips.filter((c) => !before.some((b) => b.record.id === c.record.id));
   if (!allowsDocument(actor.grants, "file", cls) || added.some((c) => !allowsRecord(actor.grants, "file", c.record.company, c.record.type)))
     return refuse("not-allowed");
+  // Only what reaches further than before is asked about.
+  const further = clips.filter((c) => {
+    const old = before.find((b) => b.record.id === c.record.id);
+    return !old || c.reach.some((t) => !old.reach.includes(t));
+  });
+  if (change.showsOnMany !== true) {
+    const agreed = await agreeToReach(tx, actor, settings, further);
+    if (!agreed.ok) return agreed;
+  }
   const title = change.title ?? was.title;
   const standing = (await tx.select().from(placeView).where(eq(placeView.documentId, was.id)))[0];
   const named = {
@@ -206,8 +222,10 @@ async function changeIn(
         recordId: c.record.id,
         position,
         section: c.section,
-        madeAt: at,
-        madeBy: actor.id,
+        reach: [...c.reach],
+        note: c.note,
+        madeAt: before.find((b) => b.record.id === c.record.id)?.madeAt ?? at,
+        madeBy: before.find((b) => b.record.id === c.record.id)?.madeBy ?? actor.id,
       })),
     );
     for (const [list, by] of [
@@ -233,6 +251,7 @@ async function changeIn(
   await enterBeneath(tx, was.id);
   const about = { who: actor.id, company: was.company, documentId: was.id };
   const differs = type.properties.filter((p) => (checked.data[p.key] ?? null) !== ((was.properties as FieldValues)[p.key] ?? null));
+  const recordTypes = await loadRecordTypes(tx);
   const lines: NewLine[] = [
     ...(title === was.title ? [] : [{ ...about, verb: "retitled" as const, details: { title } }]),
     ...(type.key === was.documentType ? [] : [{ ...about, verb: "typeChanged" as const, details: { documentType: type.label } }]),
@@ -240,6 +259,18 @@ async function changeIn(
       ? []
       : [{ ...about, verb: "propertiesChanged" as const, details: { fields: differs.map((p) => p.label).join(", ") } }]),
     ...added.map((c) => ({ ...about, verb: "clipped" as const, recordId: c.record.id, details: { title, code } })),
+    ...clips.flatMap((c) => {
+      const old = before.find((b) => b.record.id === c.record.id);
+      const on = { ...about, recordId: c.record.id };
+      const changes: NewLine[] = [
+        ...(old && old.reach.join() !== c.reach.join()
+          ? [{ ...on, verb: "reachChanged" as const, details: { title, reach: reachLabels(recordTypes, c.reach) } }]
+          : []),
+        ...(old && old.note !== c.note && c.note !== null ? [{ ...on, verb: "noted" as const, details: { title, note: c.note } }] : []),
+        ...(old && old.note !== c.note && c.note === null ? [{ ...on, verb: "noteTaken" as const, details: { title } }] : []),
+      ];
+      return changes;
+    }),
     ...removed.map((c) => ({ ...about, verb: "unclipped" as const, recordId: c.record.id, details: { title } })),
   ];
   await writeLines(tx, lines);
@@ -250,6 +281,11 @@ async function changeIn(
 /** Whether two paths are the same but for a number that tells namesakes apart. */
 function sameBut(a: string, b: string): boolean {
   return a === b || withoutNumber(a) === withoutNumber(b);
+}
+
+function reachLabels(types: readonly RecordType[], reach: readonly string[]): string {
+  if (reach.length === 0) return "its own record only";
+  return reach.map((key) => (types.find((t) => t.key === key)?.plural ?? key).toLowerCase()).join(", ");
 }
 
 function keptProperties(values: FieldValues, keys: readonly string[]): FieldValues {

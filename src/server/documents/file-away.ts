@@ -5,6 +5,7 @@ import { openStates } from "#core/arrivals/journey.ts";
 import { fieldValuesSchema } from "#core/documents/properties-schema.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
 import { decideTitle } from "#core/filing-plan/decide-file-name.ts";
+import { decideReach } from "#core/reach/reach.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { isCalendarDay } from "#core/records/parse-field-values.ts";
 import { type ArrivalId, type DocumentCode, documentCodeOf } from "#core/shared/brand.ts";
@@ -25,26 +26,30 @@ import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now, today } from "../ports/clock.ts";
 import { wantCheck } from "../hands-free/want-check.ts";
+import { agreeToReach, clipWishSchema } from "../reach/reach.ts";
 import { wantPointers } from "../repository/carry-pointers.ts";
 import { findShelf, settleOnShelf } from "../repository/settle-on-shelf.ts";
 import { sectionFor } from "../sections/load-tree.ts";
 import { loadDocumentType } from "../records/load-types.ts";
 import { record } from "../records/tables.ts";
+import { loadReachSettings } from "../settings/load-settings.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { addVersion, endArrival, findSameName } from "./add-version.ts";
 import { endingFor } from "./ending-for.ts";
 import { content, document, documentVersion } from "./tables.ts";
+
+/** What is noted on a clip; nothing but blanks takes it off. */
+export const noteSchema = z.string().trim().max(500);
 
 /** How a paper is to be filed. */
 export const filingSchema = z.object({
   documentType: z.string().min(1).max(40),
   clips: z
     .array(
-      z.object({
-        company: z.string().max(20).optional(),
-        type: z.string().max(40),
-        key: z.string().max(120),
+      clipWishSchema.extend({
         section: z.string().max(80).optional(),
+        /** A line about this paper on this record. */
+        note: noteSchema.optional(),
       }),
     )
     .max(200),
@@ -52,6 +57,8 @@ export const filingSchema = z.object({
   shelf: z.number().int().optional(),
   title: z.string().trim().max(200).optional(),
   properties: z.record(z.string(), z.unknown()).optional(),
+  /** Said by whoever was told on how many records a clip would show, and wants it. */
+  showsOnMany: z.boolean().optional(),
   onSameName: z.enum(["ask", "version", "replace", "separate"]).optional(),
 });
 export type Filing = z.infer<typeof filingSchema>;
@@ -88,7 +95,7 @@ const RACES_MAX = 8;
 /**
  * Files an arrival: makes the document with its clips, enters its place, and queues placing and indexing, all in one transaction.
  * The arrival must be open and the same one is never filed twice. Refuses not-found, not-allowed, stale, no-clip, unknown-record,
- * claimed (by somebody else), unknown-type, bad-input (fields), no-folder-rule, name-taken, path-too-long.
+ * claimed (by somebody else), unknown-type, reaches-many (not agreed to), bad-input (fields), no-folder-rule, name-taken, path-too-long.
  */
 export async function fileAway(
   actor: Actor,
@@ -214,6 +221,13 @@ async function fileIn(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing): Pr
   const prepared = await prepare(tx, actor, row, filing, { partial: false });
   if (!prepared.ok) return prepared;
   const { type, records, main, shelf, company, named, ending, sections } = prepared.value;
+  const settings = await loadReachSettings(tx);
+  const wishOf = (r: RecordRow) => filing.clips.find((c) => c.type === r.type && c.key === r.key);
+  const reaching = records.map((r) => ({ record: r, reach: decideReach(wishOf(r)?.reach, settings, type.key, r.type) }));
+  if (filing.showsOnMany !== true) {
+    const agreed = await agreeToReach(tx, actor, settings, reaching);
+    if (!agreed.ok) return agreed;
+  }
   const at = now();
   const aclId = await internClass(tx, {
     company,
@@ -258,6 +272,8 @@ async function fileIn(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing): Pr
         recordId: r.id,
         position,
         section: sections[position] ?? null,
+        reach: [...(reaching[position]?.reach ?? [])],
+        note: wishOf(r)?.note || null,
         madeAt: at,
         madeBy: actor.id,
       })),

@@ -39,6 +39,9 @@ export interface DocumentAnswer {
     readonly key: string;
     readonly title: string;
     readonly section: string | null;
+    /** Record types along its chain that see it too. */
+    readonly reach: readonly string[];
+    readonly note: string | null;
   }[];
   /** False while nobody has said what kind of paper it is. */
   readonly typeSaid: boolean;
@@ -73,7 +76,7 @@ export async function loadDocument(actor: Actor, code: DocumentCode): Promise<Do
       .orderBy(asc(documentVersion.number)),
     db().execute<
       DocumentAnswer["clips"][number] & Record<string, unknown>
-    >(sql`select r.company, r.type, r.key, r.title, c.section from clip c join record r on r.id = c.record_id
+    >(sql`select r.company, r.type, r.key, r.title, c.section, c.reach, c.note from clip c join record r on r.id = c.record_id
       where c.document_id = ${d.id} and ${recordFilter(actor, "see", sql`r`)} order by c.position`),
     db().select().from(placeView).where(eq(placeView.documentId, d.id)),
     db().execute<{ id: number }>(

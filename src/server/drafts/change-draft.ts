@@ -1,4 +1,4 @@
-import { and, eq, inArray } from "drizzle-orm";
+import { and, eq, inArray, isNull } from "drizzle-orm";
 import { z } from "zod";
 import { allowsRecord } from "#core/access/grants.ts";
 import { draftFields } from "#core/drafts/fill-draft.ts";
@@ -66,18 +66,23 @@ export async function sendDraftAgain(
 }
 
 /**
- * Takes a draft back that was not entered: its paper goes back to Arrivals, and the record stands as withdrawn. Refuses stale for one that the business
- * system has, or that may be under way to it.
+ * Takes a draft back that was not entered: its paper goes back to Arrivals, and the record stands as withdrawn. That is one that was refused, or that
+ * nobody has begun to send. Refuses stale for one that the business system has, or that may be under way to it.
  */
 export async function withdrawDraft(actor: Actor, id: string): Promise<Result<{ readonly arrivalId: string | null }>> {
   const found = await loadDraft(actor, id);
   if (!found) return refuse("not-found");
   if (!allowsRecord(actor.grants, "file", found.record.company, found.record.type)) return refuse("not-allowed");
-  if (found.state !== "refused") return refuse("stale");
+  const wasRefused = found.state === "refused";
+  // Held back first, so that it is not sent while its paper goes back. Dying in between leaves one that stands as refused, for a person to decide on.
+  if (!wasRefused && !(await hold(id))) return refuse("stale");
   // First the paper: when it cannot go back, the draft stays as it is.
   const code = found.document === null ? null : parseDocumentCode(found.document);
   const back = code === null ? null : await unfile(actor, code);
-  if (back && !back.ok) return back;
+  if (back && !back.ok) {
+    if (!wasRefused) await letGo(id);
+    return back;
+  }
   return db().transaction(async (tx) => {
     const changed = await tx
       .update(draft)
@@ -89,5 +94,26 @@ export async function withdrawDraft(actor: Actor, id: string): Promise<Result<{ 
     await tx.update(record).set({ status: "withdrawn", changedAt: now() }).where(eq(record.id, recordId));
     await writeLines(tx, [{ verb: "draftWithdrawn", who: actor.id, company: found.record.company, recordId }]);
     return ok({ arrivalId: back?.ok ? back.value.arrivalId : null });
+  });
+}
+
+/** Keeps a draft that nobody has begun to send from being sent. Answers whether it is held. */
+async function hold(id: string): Promise<boolean> {
+  const held = await db()
+    .update(draft)
+    .set({ state: "refused", reasons: [{ path: "", message: "was taken back before it was sent" }] })
+    .where(and(eq(draft.id, id), eq(draft.state, "sending"), isNull(draft.begunAt)))
+    .returning({ id: draft.id });
+  return held[0] !== undefined;
+}
+
+/** Sends it after all. */
+async function letGo(id: string): Promise<void> {
+  await db().transaction(async (tx) => {
+    await tx
+      .update(draft)
+      .set({ state: "sending", reasons: [] })
+      .where(and(eq(draft.id, id), eq(draft.state, "refused")));
+    await addJob(tx, "sendDraft", { draftId: id }, { key: `sendDraft:${id}` });
   });
 }

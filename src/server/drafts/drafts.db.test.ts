@@ -9,7 +9,8 @@ import { db } from "../db/connect.ts";
 import { makePaper } from "../db/test-papers.ts";
 import { makeEmptyDatabase, makeTestDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord, listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
+import { findVisibleRecord } from "../records/find-record.ts";
+import { listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
 import { sendDraftAgain, withdrawDraft } from "./change-draft.ts";
 import { listDrafts, loadDraft } from "./list-drafts.ts";
 import { draftInputSchema, makeDraft } from "./make-draft.ts";
@@ -167,6 +168,29 @@ const count = async () =>
       sql`select (select count(*) from record)::int as records, (select count(*) from draft)::int as drafts`,
     )
   ).rows[0];
+
+test("one that nobody has begun to send is taken back as if it had never been made; one that is under way is not", async () => {
+  const id = await paperOf("77-90");
+  const first = must(await makeDraft(admin, id, input("77-90")));
+  const waits = await db().execute<{ seconds: number }>(sql`select extract(epoch from run_at - now())::float8 as seconds
+    from graphile_worker._private_jobs where key = ${`sendDraft:${first.draft}`}`);
+  expect(waits.rows[0]?.seconds).toBeGreaterThan(5);
+  expect(must(await withdrawDraft(admin, first.draft)).arrivalId).toBe(id);
+  // Its job finds nothing to send.
+  await sendDraft(first.draft);
+  expect(must2(await loadDraft(admin, first.draft))).toMatchObject({ state: "withdrawn", record: { status: "withdrawn" } });
+  expect(await withdrawDraft(admin, first.draft)).toMatchObject({ ok: false, refusal: { code: "stale" } });
+  // Made anew from the same paper: this time somebody has begun to send it.
+  const second = must(await makeDraft(admin, id, input("77-90")));
+  expect(second.draft).not.toBe(first.draft);
+  await db().execute(sql`update draft set begun_at = now() where id = ${second.draft}`);
+  expect(await withdrawDraft(admin, second.draft)).toMatchObject({ ok: false, refusal: { code: "stale" } });
+  // Its paper cannot go back: it is sent after all.
+  const third = await made("77-91");
+  await db().execute(sql`update placement set state = 'moving' where document_id = (select id from document where code = ${third.filed.code})`);
+  expect((await withdrawDraft(admin, third.draft)).ok).toBe(false);
+  expect(must2(await loadDraft(admin, third.draft)).state).toBe("sending");
+});
 
 test("refused: its reasons stand by their fields; put right it is sent again; or withdrawn, and its paper waits again", async () => {
   await sendDraft((await made("77-4")).draft);

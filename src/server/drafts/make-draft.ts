@@ -14,7 +14,7 @@ import { arrival } from "../arrivals/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
-import { findVisibleRecord } from "../records/load-record-page.ts";
+import { findVisibleRecord } from "../records/find-record.ts";
 import { loadRecordType } from "../records/load-types.ts";
 import { record } from "../records/tables.ts";
 import { recordInputSchema, upsertIn } from "../records/upsert-record.ts";
@@ -54,6 +54,9 @@ export interface MadeDraft {
   readonly record: { readonly company: string; readonly type: string; readonly key: string };
   readonly filed: Filed;
 }
+
+/** What was made here can be undone for so long, as everything can: only then does the business system hear of it. */
+const UNDO_SECONDS = 10;
 
 /**
  * Makes a record from an arrival, clips the paper to it, and queues it for the business system: all in one transaction. The paper is filed like any other.
@@ -115,7 +118,7 @@ export async function makeDraft(actor: Actor, id: ArrivalId, input: DraftInput):
       await writeLines(tx, [
         { verb: "draftMade", who: actor.id, company: input.company, recordId: made.value.id, arrivalId: id, details: { type: type.label } },
       ]);
-      await addJob(tx, "sendDraft", { draftId }, { key: `sendDraft:${draftId}` });
+      await addJob(tx, "sendDraft", { draftId }, { key: `sendDraft:${draftId}`, afterSeconds: UNDO_SECONDS });
       return ok(null);
     },
   });

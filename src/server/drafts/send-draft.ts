@@ -1,4 +1,4 @@
-import { eq, sql } from "drizzle-orm";
+import { and, eq, sql } from "drizzle-orm";
 import { linesOf } from "#core/records/record-line.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { db } from "../db/connect.ts";
@@ -23,6 +23,13 @@ export async function sendDraft(draftId: string): Promise<void> {
     await db().select({ draft, record }).from(draft).innerJoin(record, eq(record.id, draft.recordId)).where(eq(draft.id, draftId))
   )[0];
   if (found?.draft.state !== "sending") return;
+  // From here on it may be there: whoever takes it back at this moment comes first, or not at all.
+  const begun = await db()
+    .update(draft)
+    .set({ begunAt: sql`coalesce(begun_at, ${now()})` })
+    .where(and(eq(draft.id, draftId), eq(draft.state, "sending")))
+    .returning({ id: draft.id });
+  if (!begun[0]) return;
   const { record: row } = found;
   const above =
     row.aboveId === null

@@ -29,6 +29,8 @@ export const draft = pgTable("draft", {
   problem: text("problem"),
   attempts: integer("attempts").notNull().default(0),
   nextTryAt: instant("next_try_at"),
+  /** When it was first begun to be sent; null while it can be taken back as if it had never been made. */
+  begunAt: instant("begun_at"),
   madeBy: text("made_by").notNull(),
   madeAt: instant("made_at").notNull(),
   answeredAt: instant("answered_at"),

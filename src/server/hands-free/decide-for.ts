@@ -7,7 +7,7 @@ import type { ArrivalId } from "#core/shared/brand.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
 import { loadComparison } from "../comparing/load-comparison.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "../records/load-record-page.ts";
+import { findVisibleRecord } from "../records/find-record.ts";
 import { loadDocumentType } from "../records/load-types.ts";
 
 /** What the program makes of a paper: what it would file it as, and what keeps it from doing so by itself. */

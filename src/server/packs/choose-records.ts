@@ -4,7 +4,7 @@ import { drawSample } from "#core/packs/sample.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { documentFilter } from "../access/filters.ts";
 import { recordSorts, listRecords } from "../records/list-records.ts";
-import { findVisibleRecord } from "../records/load-record-page.ts";
+import { findVisibleRecord } from "../records/find-record.ts";
 import type { Actor } from "../people/load-actor.ts";
 
 /** Records that go into one pack. */

@@ -6,7 +6,8 @@ import { type ChecklistItemAnswer, loadItems } from "../checklists/load-items.ts
 import { db } from "../db/connect.ts";
 import { endingFor } from "../documents/ending-for.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "../records/load-record-page.ts";
+import { reachedDocuments } from "../reach/reach.ts";
+import { findVisibleRecord } from "../records/find-record.ts";
 import { listLines, type TimelineEntry } from "../timeline/list-lines.ts";
 import type { PackedRef, PackWish } from "./choose-records.ts";
 
@@ -52,7 +53,7 @@ export async function loadPacked(actor: Actor, ref: PackedRef, scope: PackWish["
   const seen = await documentFilter(actor, "see", sql`d.acl_id`);
   const which =
     scope === "own"
-      ? sql`select c.document_id from clip c where c.record_id = ${row.id}`
+      ? sql`select c.document_id from clip c where c.record_id = ${row.id} union ${reachedDocuments(row)}`
       : sql`select c.document_id from clip c join record r on r.id = c.record_id where (r.id = ${row.id} or r.chain_id = ${row.chainId}) and ${recordFilter(actor, "see", sql`r`)}`;
   const rows = await db().execute<{
     id: number;

@@ -4,8 +4,11 @@ import { mkdir, mkdtemp, rename, rm, stat } from "node:fs/promises";
 import os from "node:os";
 import path from "node:path";
 import { sql } from "drizzle-orm";
+import { allowsRecord } from "#core/access/grants.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
+import { documentFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
+import { idArray } from "../db/sql-arrays.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { jobRun } from "../jobs/tables.ts";
 import { type Actor, loadPerson } from "../people/load-actor.ts";
@@ -124,7 +127,8 @@ export async function makePack(id: string): Promise<void> {
       done++;
       if (done % TELL_EVERY === 0) await db().execute(sql`update job_run set done = ${done} where id = ${id}`);
     };
-    const records = eachRecord(actor, row.wish);
+    const documents = new Set<number>();
+    const records = eachRecord(actor, row.wish, documents);
     const made =
       row.format === "pdf" ? await writePdf(half, about, records, folder, onPaper) : await writeBag(half, about, records, onPaper);
     const { size } = await stat(half);
@@ -133,7 +137,8 @@ export async function makePack(id: string): Promise<void> {
     await rename(half, fileOf(id, row.format));
     await db()
       .execute(sql`update pack set records = ${made.records}, papers = ${made.papers}, left_out = ${JSON.stringify(made.leftOut)}::jsonb, size_bytes = ${size},
-      sha256 = ${hash.digest("hex")}, ready_at = ${now()} where id = ${id}`);
+      sha256 = ${hash.digest("hex")}, ready_at = ${now()},
+      documents = ${idArray([...documents])}::bigint[] where id = ${id}`);
     await db().execute(sql`update job_run set state = 'done', done = ${done}, total = ${done}, ended_at = ${now()} where id = ${id}`);
   } finally {
     await rm(folder, { recursive: true, force: true });
@@ -141,9 +146,19 @@ export async function makePack(id: string): Promise<void> {
   }
 }
 
+/** Why a pack could not be made, by code, in words for whoever asked for it. */
+const failureWords: Readonly<Record<string, string>> = {
+  "pack-too-long": "It has more pages than one PDF can have here: take it out as a folder.",
+  "pack-failed": "Its pages could not be put together. Take it out as a folder.",
+  ENOSPC: "There was no space left to write it. Tell an administrator, then try again.",
+  EDQUOT: "There was no space left to write it. Tell an administrator, then try again.",
+  EACCES: "Its file could not be written. Tell an administrator.",
+  EROFS: "Its file could not be written. Tell an administrator.",
+};
+
 /** Called when the worker gives up: the pack says why. */
 export async function giveUpPack(id: string, why: string): Promise<void> {
-  await endPack(id, "failed", why === "pack-too-long" ? "It has more pages than one PDF can have here: take it out as a folder." : why);
+  await endPack(id, "failed", failureWords[why] ?? "It could not be made. Try again; if it fails again, tell an administrator.");
 }
 
 async function endPack(id: string, state: string, why: string): Promise<void> {
@@ -152,9 +167,10 @@ async function endPack(id: string, state: string, why: string): Promise<void> {
   );
 }
 
-async function* eachRecord(actor: Actor, wish: SettledWish): AsyncGenerator<PackedRecord> {
+async function* eachRecord(actor: Actor, wish: SettledWish, documents: Set<number>): AsyncGenerator<PackedRecord> {
   for (const ref of wish.chosen) {
     const record = await loadPacked(actor, ref, wish.scope);
+    for (const paper of record?.papers ?? []) documents.add(paper.id);
     if (record) yield record;
   }
 }
@@ -195,7 +211,17 @@ export async function listPacks(actor: Actor, id?: string): Promise<readonly Pac
   }));
 }
 
-/** The file of a pack of the person's own, with the name it is given out under. Refuses not-found, pack-gone. */
+/** Whether the person may still see every record and paper of a pack: rights can be taken away while it is kept. */
+async function stillCovers(actor: Actor, id: string): Promise<boolean> {
+  const seen = await documentFilter(actor, "see", sql`d.acl_id`);
+  const row = (
+    await db().execute<{ chosen: readonly PackedRef[]; covered: boolean }>(sql`select p.wish->'chosen' as chosen, p.documents is not null
+      and not exists (select 1 from document d where d.id = any(p.documents) and d.unfiled_at is null and not ${seen}) as covered from pack p where p.id = ${id}`)
+  ).rows[0];
+  return row !== undefined && row.covered && row.chosen.every((r) => allowsRecord(actor.grants, "see", r.company, r.type));
+}
+
+/** The file of a pack of the person's own, with the name it is given out under. Refuses not-found, pack-gone, not-allowed (any more). */
 export async function packFile(
   actor: Actor,
   id: string,
@@ -204,6 +230,7 @@ export async function packFile(
   if (!pack) return refuse("not-found");
   if (pack.state === "gone") return refuse("pack-gone");
   if (pack.state !== "done") return refuse("not-found");
+  if (!(await stillCovers(actor, id))) return refuse("not-allowed");
   const file = fileOf(id, pack.format);
   const there = await stat(file).catch(() => null);
   if (!there) return refuse("pack-gone");

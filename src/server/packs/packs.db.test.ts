@@ -13,7 +13,7 @@ import { fileText, makeTestDatabase, must, putRecord } from "../db/test-world.ts
 import type { Actor } from "../people/load-actor.ts";
 import { atTime } from "../ports/clock.ts";
 import { packWishSchema } from "./choose-records.ts";
-import { beginPack, clearPacks, listPacks, makePack, packFile, type PackAnswer } from "./make-pack.ts";
+import { beginPack, clearPacks, giveUpPack, listPacks, makePack, packFile, type PackAnswer } from "./make-pack.ts";
 import { loadPacked } from "./load-papers.ts";
 import { writeBag } from "./write-bag.ts";
 
@@ -194,6 +194,41 @@ describe("Packs", () => {
     expect((await listPacks(clerk, pack.id))[0]?.state).toBe("gone");
     expect(await packFile(clerk, pack.id)).toMatchObject({ refusal: { code: "pack-gone" } });
     await expect(readFile(file)).rejects.toThrow();
+  });
+
+  test("are not given out any more when a right to a part of them was taken away, and are again when it comes back", async () => {
+    const { pack } = await made(clerk, { format: "folder", records: both });
+    const without = (change: (g: (typeof clerk.grants)[number]) => (typeof clerk.grants)[number]): Actor => ({
+      ...clerk,
+      grants: clerk.grants.map(change),
+    });
+    const noPhotos = without((g) => ({
+      ...g,
+      documentTypes: g.documentTypes === "all" ? [] : g.documentTypes.filter((t) => t !== "photo"),
+    }));
+    const noBookings = without((g) => ({
+      ...g,
+      recordTypes: g.recordTypes === "all" ? [] : g.recordTypes.filter((t) => t !== "freightBooking"),
+    }));
+    for (const who of [noPhotos, noBookings]) expect(await packFile(who, pack.id)).toMatchObject({ refusal: { code: "not-allowed" } });
+    expect((await packFile(clerk, pack.id)).ok).toBe(true);
+    // One that was made before it was kept what is in it is not given out on trust.
+    await db().execute(sql`update pack set documents = null where id = ${pack.id}`);
+    expect(await packFile(clerk, pack.id)).toMatchObject({ refusal: { code: "not-allowed" } });
+  });
+
+  test("that could not be made say why in words, not in codes", async () => {
+    const { id } = must(await beginPack(clerk, packWishSchema.parse({ format: "pdf", records: both })));
+    const whyOf = async (): Promise<string> => (await listPacks(clerk, id))[0]?.why ?? "";
+    for (const [code, words] of [
+      ["ENOSPC", /no space left/],
+      ["pack-too-long", /take it out as a folder/],
+      ["EWHATEVER", /could not be made/],
+    ] as const) {
+      await giveUpPack(id, code);
+      expect(await whyOf()).toMatch(words);
+      expect(await whyOf()).not.toContain(code);
+    }
   });
 
   test("whose file cannot be written end at once with the reason, however large the paper that was on its way", async () => {

@@ -20,6 +20,7 @@ import { composePdfs } from "../bench/compose-file.ts";
 import { db } from "../db/connect.ts";
 import { localFile } from "../documents/local-file.ts";
 import { AppError } from "../ports/app-error.ts";
+import { canLayOut, isLaidOut, layOut } from "../reading/lay-out.ts";
 import { runTool } from "../reading/run-tool.ts";
 import type { PackedPaper, PackedRecord } from "./load-papers.ts";
 import type { LeftOut, PackAbout } from "./write-bag.ts";
@@ -118,6 +119,12 @@ async function partOf(paper: PackedPaper, base: string): Promise<Part | string> 
     const first = made.ok ? made.value[0] : undefined;
     const sizes = first === undefined ? null : await pageSizes(first);
     return first === undefined || sizes === null ? "its picture cannot be read" : { paper, file: first, pages: sizes, instead: null };
+  }
+  if (isLaidOut(paper.kind) && canLayOut()) {
+    const made = await layOut(parseSha256(paper.sha256));
+    const sizes = made.ok ? await pageSizes(made.value) : null;
+    if (made.ok && sizes !== null && sizes.length > 0)
+      return { paper, file: made.value, pages: sizes, instead: "laid out as pages; the file itself is in the folder pack" };
   }
   const text = (
     await db().execute<{ body: string | null }>(sql`select left(body, ${TEXT_MAX + 1}) as body from content where sha256 = ${paper.sha256}`)

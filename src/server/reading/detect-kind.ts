@@ -20,6 +20,7 @@ const byMime: Readonly<Record<string, ContentKind>> = {
   "application/x-cfb": "office",
   "application/vnd.openxmlformats-officedocument.presentationml.presentation": "office",
   "application/vnd.oasis.opendocument.text": "office",
+  "application/vnd.oasis.opendocument.presentation": "office",
   "application/vnd.oasis.opendocument.spreadsheet": "office",
   "application/zip": "archive",
   "application/gzip": "archive",

@@ -4,6 +4,7 @@ import type { Word } from "#core/pages/page-text.ts";
 import { db } from "../db/connect.ts";
 import { content, contentPage } from "../documents/tables.ts";
 import { wordsOf } from "./page-rows.ts";
+import { isLaidOut } from "./lay-out.ts";
 import { hasPictures } from "./page-picture.ts";
 import type { Outline } from "./read-outcome.ts";
 
@@ -47,7 +48,7 @@ export async function loadView(sha256: string): Promise<ContentView | null> {
     .from(contentPage)
     .where(eq(contentPage.sha256, sha256))
     .orderBy(asc(contentPage.number));
-  const pictures = hasPictures(row.kind) && pages.length > 0;
+  const pictures = (hasPictures(row.kind) || isLaidOut(row.kind)) && pages.length > 0;
   return {
     kind: row.kind,
     mediaType: row.mediaType,

@@ -4,15 +4,16 @@ import { type ContentKind, contentKinds } from "#core/arrivals/limits.ts";
 import { textOfWords } from "#core/pages/page-text.ts";
 import type { Sha256 } from "#core/shared/brand.ts";
 import { db } from "../db/connect.ts";
-import { localFile } from "../documents/local-file.ts";
 import { content, contentPage } from "../documents/tables.ts";
 import { sideBySide } from "../jobs/side-by-side.ts";
 import { keepPrint } from "../matching/keep-print.ts";
 import { config } from "../settings/config.ts";
-import { loadLabelFormats } from "../settings/load-settings.ts";
+import { loadLabelFormats, loadLimits } from "../settings/load-settings.ts";
 import { lookAtPage, type PageLook } from "./look-at-page.ts";
-import { keptWords, loadPages } from "./page-rows.ts";
-import { hasPictures } from "./page-picture.ts";
+import { keptWords, loadPages, pageRows } from "./page-rows.ts";
+import { isLaidOut, layOut } from "./lay-out.ts";
+import { pageSource } from "./page-picture.ts";
+import { readPdf } from "./read-pdf.ts";
 import { keptBody } from "./read-outcome.ts";
 import { systemCode } from "../ports/system-code.ts";
 
@@ -45,14 +46,16 @@ export async function lookAtContent(sha256: Sha256): Promise<void> {
   const about = claimed[0];
   if (!about) return;
   const kind = about.kind as ContentKind | null;
-  if (about.state === "read" && kind !== null && kind in contentKinds && hasPictures(kind)) {
-    const file = await localFile(sha256);
+  if (about.state === "read" && isLaidOut(kind)) await enterLaidOut(sha256, kind);
+  const drawnFrom = about.state === "read" && kind !== null && kind in contentKinds ? await pageSource(sha256, kind) : null;
+  if (drawnFrom?.ok) {
+    const { file, kind: drawnAs } = drawnFrom.value;
     const pages = (await loadPages(db(), sha256)).filter((p) => !p.isLooked);
     let stopped = false;
     await sideBySide(pages, config().looksAtOnce, (page) =>
       withTurn(async () => {
         stopped ||= await wasStopped(sha256);
-        if (!stopped) await keep(sha256, page.number, await lookAtPage(file, kind, page));
+        if (!stopped) await keep(sha256, page.number, await lookAtPage(file, drawnAs, page));
       }),
     );
   }
@@ -62,6 +65,35 @@ export async function lookAtContent(sha256: Sha256): Promise<void> {
     .update(content)
     .set({ looked: "yes" })
     .where(and(eq(content.sha256, sha256), eq(content.looked, "going")));
+}
+
+/** Lays an office file out and enters its pages with their words. One that cannot be laid out stays as it is: text, or what can be said of it. */
+async function enterLaidOut(sha256: Sha256, kind: ContentKind | null): Promise<void> {
+  const made = await layOut(sha256);
+  const read = made.ok
+    ? await readPdf(made.value, { pagesMax: (await loadLimits()).pagesMax, fileName: "laid-out.pdf", kind: "pdf" })
+    : null;
+  const there = await loadPages(db(), sha256);
+  if (there.length > 0) return;
+  if (!read || read.pageTexts.length === 0) {
+    // Nothing is known of it but its name.
+    if (kind === "office")
+      await db()
+        .update(content)
+        .set({ problem: { code: "not-readable", detail: null } })
+        .where(eq(content.sha256, sha256));
+    return;
+  }
+  await db().transaction(async (tx) => {
+    await tx
+      .insert(contentPage)
+      .values(pageRows(sha256, read.pageTexts, true))
+      .onConflictDoNothing();
+    await tx
+      .update(content)
+      .set({ pages: read.pages, ...(kind === "office" ? { body: read.body } : {}) })
+      .where(eq(content.sha256, sha256));
+  });
 }
 
 /** Looks at what is left without its pictures: called when that was tried several times. What the text layers say stands. */
@@ -113,7 +145,9 @@ async function keep(sha256: Sha256, number: number, look: PageLook): Promise<voi
 async function summarise(sha256: Sha256): Promise<void> {
   const pages = await loadPages(db(), sha256);
   if (pages.length === 0) return;
-  const cuts = proposeCuts(pages, await loadLabelFormats());
+  // What was laid out is one paper, and cannot be cut where it is not a PDF.
+  const kind = (await db().select({ kind: content.kind }).from(content).where(eq(content.sha256, sha256)))[0]?.kind ?? null;
+  const cuts = isLaidOut(kind) ? [] : proposeCuts(pages, await loadLabelFormats());
   const fromPictures = pages.some((p) => p.wordsFrom === "picture");
   const { body } = keptBody(pages.map((p) => textOfWords(p.words)).join("\n\f\n"));
   await db()

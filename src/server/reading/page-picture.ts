@@ -7,6 +7,7 @@ import type { Sha256 } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { localFile } from "../documents/local-file.ts";
 import { picturesFolder } from "../ports/adapters.ts";
+import { isLaidOut, layOut } from "./lay-out.ts";
 import { runTool } from "./run-tool.ts";
 
 /** Widths in pixels that pictures are made in; a wish takes the next one up, so that few are made of each page. */
@@ -18,9 +19,21 @@ const RUN = 12;
 const drawn: readonly ContentKind[] = ["jpeg", "png", "tiff", "webp", "gif"];
 const inWork = new Map<string, Promise<Result<string>>>();
 
-/** Whether pages of this kind can be drawn. */
+/** Whether pages of this kind can be drawn as they are; office files are laid out first. */
 export function hasPictures(kind: string | null): boolean {
   return kind === "pdf" || drawn.some((k) => k === kind);
+}
+
+/** The file that a content's pages are drawn from: itself, or what it was laid out to. Refuses not-readable. */
+export async function pageSource(
+  sha256: Sha256,
+  kind: string | null,
+): Promise<Result<{ readonly file: string; readonly kind: ContentKind }>> {
+  if (isLaidOut(kind)) {
+    const made = await layOut(sha256);
+    return made.ok ? ok({ file: made.value, kind: "pdf" }) : made;
+  }
+  return hasPictures(kind) ? ok({ file: await localFile(sha256), kind: kind as ContentKind }) : refuse("not-readable");
 }
 
 /**
@@ -104,11 +117,12 @@ const isThere = (file: string): Promise<boolean> =>
 
 async function make(sha256: Sha256, kind: string | null, number: number, width: number, target: string): Promise<Result<string>> {
   if (await isThere(target)) return ok(target);
-  if (!hasPictures(kind)) return refuse("not-readable");
-  const source = await localFile(sha256);
+  const drawnFrom = await pageSource(sha256, kind);
+  if (!drawnFrom.ok) return drawnFrom;
+  const source = drawnFrom.value.file;
   await mkdir(path.dirname(target), { recursive: true });
   const temporary = `${target}.${randomUUID()}.part`;
-  if (kind === "pdf") {
+  if (drawnFrom.value.kind === "pdf") {
     const outcome = await runTool(
       "pdftoppm",
       [

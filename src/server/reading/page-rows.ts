@@ -1,7 +1,8 @@
 import { asc, eq } from "drizzle-orm";
 import { z } from "zod";
 import { type PageCode, pageCodeSchema } from "#core/codes/page-code.ts";
-import type { Word } from "#core/pages/page-text.ts";
+import type { PageText, Word } from "#core/pages/page-text.ts";
+import { hasUsableText } from "#core/pages/usable-text.ts";
 import { addTurns, type Quarter } from "#core/pages/turn-box.ts";
 import type { Tx } from "../db/connect.ts";
 import { contentPage } from "../documents/tables.ts";
@@ -27,6 +28,18 @@ export interface PageRow {
 /** Words as they are kept with a page. */
 export const keptWords = (words: readonly Word[]): readonly (readonly [string, number, number, number, number])[] =>
   words.map((w) => [w.text, ...w.box]);
+
+/** Pages as they are entered when their words were read; those without usable words wait for their pictures to be looked at, where they have any. */
+export const pageRows = (sha256: string, pages: readonly PageText[], hasPictures: boolean): (typeof contentPage.$inferInsert)[] =>
+  pages.map((p) => ({
+    sha256,
+    number: p.number,
+    widthPoints: p.widthPoints,
+    heightPoints: p.heightPoints,
+    words: keptWords(p.words),
+    // Null as long as its picture has to be looked at.
+    wordsFrom: hasPictures ? (hasUsableText(p.words) ? "layer" : null) : p.words.length > 0 ? "layer" : "none",
+  }));
 
 /** Kept words as words. Checked by hand: a bundle has hundreds of thousands, and a schema takes ten times as long. Throws for what is none. */
 export function wordsOf(kept: unknown): readonly Word[] {

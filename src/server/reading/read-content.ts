@@ -9,19 +9,21 @@ import { keepPrint } from "../matching/keep-print.ts";
 import { localFile } from "../documents/local-file.ts";
 import { now } from "../ports/clock.ts";
 import { detectKind } from "./detect-kind.ts";
+import { canLayOut, isLaidOut } from "./lay-out.ts";
 import { readMail, readMessageFile, type ReadMail } from "./read-mail.ts";
 import { readOffice } from "./read-office.ts";
 import { nothingRead, problemOnly, type Reader, type ReadOutcome } from "./read-outcome.ts";
 import { readPdf } from "./read-pdf.ts";
 import { readPicture } from "./read-picture.ts";
-import { keptWords } from "./page-rows.ts";
+import { pageRows } from "./page-rows.ts";
 import { hasPictures } from "./page-picture.ts";
-import { hasUsableText } from "#core/pages/usable-text.ts";
 import { readXml } from "./read-xml.ts";
 import { readCsv, readText } from "./read-plain.ts";
 import { problemWords } from "#core/arrivals/problems.ts";
 
 const unreadable: Reader = async () => ({ ...nothingRead, problem: { code: "not-readable", detail: null } });
+/** Text files of other programs have no words until they are laid out. */
+const unreadWhereLaidOut: Reader = async () => (canLayOut() ? nothingRead : problemOnly("reader-missing"));
 const unread: Reader = async () => nothingRead;
 
 /** A reader for each kind: one that is missing does not compile. Mail is read apart, for its parts. */
@@ -39,7 +41,7 @@ const readers: Readonly<Record<ContentKind, Reader>> = {
   text: readText,
   mail: unread,
   msg: unread,
-  office: unreadable,
+  office: unreadWhereLaidOut,
   archive: unreadable,
   program: unreadable,
   unknown: unreadable,
@@ -76,20 +78,12 @@ export async function readContent(sha256: Sha256, fileName: string, limits: Inta
     }
   }
   const stops = outcome.problem !== null && problemWords[outcome.problem.code].stops;
+  // Its pages are looked at in their turn; an office file is laid out before that.
+  const waits = !stops && (hasPictures(kind) || (isLaidOut(kind) && canLayOut()));
   await db().transaction(async (tx) => {
     await tx.delete(contentPage).where(eq(contentPage.sha256, sha256));
     for (let at = 0; at < outcome.pageTexts.length; at += 50) {
-      await tx.insert(contentPage).values(
-        outcome.pageTexts.slice(at, at + 50).map((p) => ({
-          sha256,
-          number: p.number,
-          widthPoints: p.widthPoints,
-          heightPoints: p.heightPoints,
-          words: keptWords(p.words),
-          // Null as long as its picture has to be looked at.
-          wordsFrom: hasPictures(kind) ? (hasUsableText(p.words) ? "layer" : null) : p.words.length > 0 ? "layer" : "none",
-        })),
-      );
+      await tx.insert(contentPage).values(pageRows(sha256, outcome.pageTexts.slice(at, at + 50), hasPictures(kind)));
     }
     await tx
       .update(content)
@@ -101,11 +95,11 @@ export async function readContent(sha256: Sha256, fileName: string, limits: Inta
         pages: outcome.pages,
         body: outcome.body,
         outline: outcome.outline,
-        looked: !stops && hasPictures(kind) ? "no" : "yes",
+        looked: waits ? "no" : "yes",
         readAt: now(),
       })
       .where(eq(content.sha256, sha256));
-    if (!stops && !hasPictures(kind)) await keepPrint(tx, sha256);
+    if (!stops && !waits) await keepPrint(tx, sha256);
   });
   return { kind, outcome, mail };
 }

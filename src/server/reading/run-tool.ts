@@ -40,17 +40,18 @@ let nextId = 1;
 
 /**
  * Runs an outside program on a hostile file: no shell, limits on time, memory and output, nothing of our environment but the
- * path. `gently` runs it at low priority. Never fails for what the program does; throws AppError `reader-missing` when it is not installed.
+ * path. `fileMax` are the bytes of a file it may write; `gently` runs it at low priority. Never fails for what the program does; throws AppError `reader-missing` when it is not installed.
  */
 export async function runTool(
   program: string,
   args: readonly string[],
   limits: { readonly timeoutMs: number; readonly stdoutMax: number },
-  options: { readonly memoryMax?: number | null; readonly gently?: boolean } = {},
+  options: { readonly memoryMax?: number | null; readonly fileMax?: number; readonly gently?: boolean } = {},
 ): Promise<ToolOutcome> {
   const memoryMax = options.memoryMax === undefined ? MEMORY_MAX : options.memoryMax;
   const fences = [
     ...(memoryMax === null ? [] : [`--as=${memoryMax}`]),
+    ...(options.fileMax === undefined ? [] : [`--fsize=${options.fileMax}`]),
     `--cpu=${Math.ceil(limits.timeoutMs / 1000)}`,
     "--core=0",
     "--",

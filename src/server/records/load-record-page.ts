@@ -2,8 +2,10 @@ import { and, eq, sql, type SQL } from "drizzle-orm";
 import { decideSection } from "#core/sections/place-papers.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { allowsRecord } from "#core/access/grants.ts";
+import { bitsParameter, classBits } from "../access/class-bits.ts";
 import { documentFilter, recordFilter } from "../access/filters.ts";
 import { type ChecklistItemAnswer, loadItems } from "../checklists/load-items.ts";
+import { ask } from "../db/ask.ts";
 import { db } from "../db/connect.ts";
 import { folder } from "../filing-plan/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
@@ -11,6 +13,8 @@ import { folderOutOfStep, type FolderOutOfStep } from "./folder-out-of-step.ts";
 import { loadSections, type RecordSections } from "../sections/load-tree.ts";
 import { openRepository } from "../filing-plan/open-repository.ts";
 import { type DraftAnswer, draftOfRecord } from "../drafts/list-drafts.ts";
+import { reachedDocuments, recordsAbove } from "../reach/reach.ts";
+import { findVisibleRecord } from "./find-record.ts";
 import { record } from "./tables.ts";
 
 export interface RecordRef {
@@ -31,7 +35,14 @@ export interface RecordAnswer extends RecordRef {
   readonly above: RecordRef | null;
   readonly chain: readonly (RecordRef & { readonly date: string | null; readonly documents: number })[];
   readonly beneath: readonly { readonly type: string; readonly count: number }[];
-  readonly counts: { readonly own: number; readonly chain: number; readonly beneath: number };
+  /** `reached`: of other records, seen here by reach. */
+  readonly counts: {
+    readonly own: number;
+    readonly reached: number;
+    readonly chain: number;
+    readonly above: number;
+    readonly beneath: number;
+  };
   readonly folder: { readonly connection: string; readonly path: string; readonly location: string } | null;
   /** Its folder is not where the filing plan would have it by now; null when it is. */
   readonly outOfStep: FolderOutOfStep | null;
@@ -49,22 +60,6 @@ export interface RecordAnswer extends RecordRef {
 /** Records of a chain that are shown. */
 const CHAIN_MAX = 60;
 
-/** One record by company, type and key; null when it is not there for this person. Without a company the only one that fits is taken. */
-export async function findVisibleRecord(
-  actor: Actor,
-  type: string,
-  key: string,
-  company?: string,
-): Promise<typeof record.$inferSelect | null> {
-  const rows = await db()
-    .select()
-    .from(record)
-    .where(
-      and(eq(record.type, type), eq(record.key, key), ...(company === undefined ? [] : [eq(record.company, company)]), recordFilter(actor)),
-    );
-  return rows.length === 1 ? (rows[0] ?? null) : null;
-}
-
 /** A record that was called so while it was a draft, and has its number now. */
 async function underItsNumber(actor: Actor, type: string, key: string): Promise<typeof record.$inferSelect | null> {
   const rows = await db()
@@ -78,8 +73,7 @@ async function underItsNumber(actor: Actor, type: string, key: string): Promise<
 export async function loadRecordPage(actor: Actor, type: string, key: string, company?: string): Promise<RecordAnswer | null> {
   const row = (await findVisibleRecord(actor, type, key, company)) ?? (await underItsNumber(actor, type, key));
   if (!row) return null;
-  const seen = await documentFilter(actor, "see", sql`d.acl_id`);
-  const seenBeneath = await documentFilter(actor, "see", sql`b.acl_id`);
+  const [seen, seenBeneath] = await Promise.all([documentFilter(actor, "see", sql`d.acl_id`), documentFilter(actor, "see", sql`b.acl_id`)]);
   const [above, chain, beneath, counts, folders, outOfStep, draft, checklist, responsible, sections] = await Promise.all([
     row.aboveId === null
       ? []
@@ -88,17 +82,21 @@ export async function loadRecordPage(actor: Actor, type: string, key: string, co
           .from(record)
           .where(and(eq(record.id, row.aboveId), recordFilter(actor))),
     row.chainId === null
-      ? { rows: [] }
-      : db().execute<RecordAnswer["chain"][number] & Record<string, unknown>>(sql`select r.company, r.type, r.key, r.title, r.date,
+      ? []
+      : ask<RecordAnswer["chain"][number]>(sql`select r.company, r.type, r.key, r.title, r.date,
         (select count(*) from clip c join document d on d.id = c.document_id where c.record_id = r.id and ${seen}) as documents
       from record r join record_type t on t.key = r.type where r.chain_id = ${row.chainId} and ${recordFilter(actor, "see", sql`r`)} order by t.order, r.date nulls last, r.id limit ${CHAIN_MAX}`),
-    db().execute<{ type: string; count: number } & Record<string, unknown>>(
+    ask<{ type: string; count: number }>(
       sql`select r.type, count(*) as count from record r join record_type t on t.key = r.type where r.above_id = ${row.id} and ${recordFilter(actor, "see", sql`r`)} group by r.type, t.order order by t.order`,
     ),
-    db().execute<{ own: number; chain: number; beneath: number }>(sql`select
+    ask<{ own: number; reached: number; chain: number; above: number; beneath: number }>(sql`select
       (select count(*) from clip c join document d on d.id = c.document_id where c.record_id = ${row.id} and ${seen}) as own,
+      (select count(*) from document d where d.id in (${reachedDocuments(row)}) and ${seen}
+        and not exists (select 1 from clip mine where mine.document_id = d.id and mine.record_id = ${row.id})) as reached,
       (select count(distinct c.document_id) from clip c join document d on d.id = c.document_id join record r on r.id = c.record_id
         where (r.id = ${row.id} or r.chain_id = ${row.chainId}) and ${seen} and ${recordFilter(actor, "see", sql`r`)}) as chain,
+      (select count(distinct c.document_id) from clip c join document d on d.id = c.document_id join record r on r.id = c.record_id
+        where r.id in ${recordsAbove(row)} and ${seen} and ${recordFilter(actor, "see", sql`r`)}) as above,
       (select count(*) from beneath_document b where b.record_id = ${row.id} and ${seenBeneath}) as beneath`),
     db()
       .select()
@@ -110,7 +108,7 @@ export async function loadRecordPage(actor: Actor, type: string, key: string, co
     loadResponsible(row),
     loadSections(db(), row),
   ]);
-  const count = counts.rows[0];
+  const count = counts[0];
   const place = folders[0];
   return {
     id: row.id,
@@ -124,9 +122,15 @@ export async function loadRecordPage(actor: Actor, type: string, key: string, co
     currency: row.currency,
     fields: row.fields as FieldValues,
     above: above[0] ?? null,
-    chain: chain.rows.map((r) => ({ ...r, documents: Number(r.documents) })),
-    beneath: beneath.rows.map((b) => ({ type: b.type, count: Number(b.count) })),
-    counts: { own: Number(count?.own ?? 0), chain: Number(count?.chain ?? 0), beneath: Number(count?.beneath ?? 0) },
+    chain: chain.map((r) => ({ ...r, documents: Number(r.documents) })),
+    beneath: beneath.map((b) => ({ type: b.type, count: Number(b.count) })),
+    counts: {
+      own: Number(count?.own ?? 0),
+      reached: Number(count?.reached ?? 0),
+      chain: Number(count?.chain ?? 0),
+      above: Number(count?.above ?? 0),
+      beneath: Number(count?.beneath ?? 0),
+    },
     folder: place
       ? { connection: place.connection, path: place.path, location: (await openRepository(place.connection)).locationOf(place.path) }
       : null,
@@ -143,13 +147,13 @@ export async function loadRecordPage(actor: Actor, type: string, key: string, co
 }
 
 async function loadResponsible(row: typeof record.$inferSelect): Promise<RecordAnswer["responsible"]> {
-  const rows = await db().execute<{ id: string; name: string }>(sql`select u.id, u.name from "user" u
+  const rows = await ask<{ id: string; name: string }>(sql`select u.id, u.name from "user" u
     where u.id = coalesce(${row.responsibleId}::text, (select a.responsible_id from record a where a.id = ${row.aboveId}::bigint))`);
-  const person = rows.rows[0];
+  const person = rows[0];
   return person ? { ...person, isOwn: row.responsibleId !== null } : null;
 }
 
-export const scopes = ["own", "chain", "beneath"] as const;
+export const scopes = ["own", "chain", "above", "beneath"] as const;
 export type Scope = (typeof scopes)[number];
 
 /** A document in a record's papers. */
@@ -167,6 +171,10 @@ export interface RecordDocument {
   readonly state: string | null;
   /** Where it stands in the record's sections; of a paper of another record, where it would. Null: in none. */
   readonly section: string | null;
+  /** Where it stands in the repository. */
+  readonly path: string | null;
+  /** What was noted on its clip here. */
+  readonly note: string | null;
   /** The record it is clipped to, when that is another than the one that was asked for. */
   readonly from: RecordRef | null;
 }
@@ -180,32 +188,39 @@ type Row = Omit<RecordDocument, "filedAt" | "documentType" | "documentDate" | "f
   filed_by: string | null;
 } & Record<string, unknown>;
 
-/** A record's documents: its own, along its chain, or of everything beneath it; newest first. Only what the person may see. */
+/** A record's documents: its own with those that it sees by reach, along its chain, of the accounts above it, or of everything beneath it; newest first. Only what the person may see. */
 export async function listRecordDocuments(
   actor: Actor,
   recordRow: typeof record.$inferSelect,
   scope: Scope,
   page: { readonly limit: number; readonly before: number | null },
 ): Promise<{ readonly items: readonly RecordDocument[]; readonly next: string | null }> {
-  const before: SQL = page.before === null ? sql`true` : sql`d.id < ${page.before}`;
-  const seen = await documentFilter(actor, "see", sql`d.acl_id`);
+  const bits = bitsParameter(await classBits(actor, "see"));
   const visible = recordFilter(actor, "see", sql`r`);
-  const ids: SQL = {
-    own: sql`select c.document_id from clip c where c.record_id = ${recordRow.id}`,
+  const holders: Readonly<Record<Exclude<Scope, "beneath">, SQL>> = {
+    own: sql`select c.document_id from clip c where c.record_id = ${recordRow.id} union ${reachedDocuments(recordRow)}`,
     chain: sql`select c.document_id from clip c join record r on r.id = c.record_id where (r.id = ${recordRow.id} or r.chain_id = ${recordRow.chainId}) and ${visible}`,
-    beneath: sql`select b.document_id from beneath_document b where b.record_id = ${recordRow.id}`,
-  }[scope];
+    above: sql`select c.document_id from clip c join record r on r.id = c.record_id where r.id in ${recordsAbove(recordRow)} and ${visible}`,
+  };
+  const until = (id: SQL): SQL => (page.before === null ? sql`true` : sql`${id} < ${page.before}`);
+  // Which papers there are is settled first, and kept apart: left to itself the database may walk through all documents for the newest of a few.
+  const chosen =
+    scope === "beneath"
+      ? sql`select b.document_id as id from beneath_document b where b.record_id = ${recordRow.id} and covers(${bits}, b.acl_id) and ${until(sql`b.document_id`)}
+          order by b.document_id desc limit ${page.limit + 1}`
+      : sql`select d.id from (select distinct document_id from (${holders[scope]}) held) ids join document d on d.id = ids.document_id
+          where covers(${bits}, d.acl_id) and ${until(sql`d.id`)} order by d.id desc limit ${page.limit + 1}`;
   // Of a document clipped to several records, the one asked for comes first, then the first that the person may see.
-  const rows = await db()
-    .execute<Row>(sql`select d.id, d.code, d.title, d.document_type, d.document_date, d.filed_at, d.properties, u.name as filed_by, mine.section, mine.record_id is not null as is_own, d.current_version as version, ct.kind, ct.pages, p.state,
+  const rows =
+    await ask<Row>(sql`with chosen as materialized (${chosen}) select d.id, d.code, d.title, d.document_type, d.document_date, d.filed_at, d.properties, u.name as filed_by, mine.section, mine.note, mine.record_id is not null as is_own, d.current_version as version, ct.kind, ct.pages, p.state, f.path || '/' || p.name as path,
       (select a.source from arrival a where a.document_id = d.id order by a.number limit 1) as source,
       (select case when r.id = ${recordRow.id} then null else json_build_object('company', r.company, 'type', r.type, 'key', r.key, 'title', r.title) end
         from clip c join record r on r.id = c.record_id where c.document_id = d.id and ${visible} order by (r.id = ${recordRow.id}) desc, c.position limit 1) as "from"
-    from document d join document_version v on v.document_id = d.id and v.number = d.current_version join content ct on ct.sha256 = v.sha256
-    left join clip mine on mine.document_id = d.id and mine.record_id = ${recordRow.id} left join placement p on p.document_id = d.id left join "user" u on u.id = d.filed_by
-    where d.id in (${ids}) and ${seen} and ${before} order by d.id desc limit ${page.limit + 1}`);
-  const { tree } = scope === "beneath" ? { tree: [] } : await loadSections(db(), recordRow);
-  const items = rows.rows.slice(0, page.limit).map((r) => ({
+    from chosen join document d on d.id = chosen.id join document_version v on v.document_id = d.id and v.number = d.current_version join content ct on ct.sha256 = v.sha256
+    left join clip mine on mine.document_id = d.id and mine.record_id = ${recordRow.id} left join placement p on p.document_id = d.id left join folder f on f.id = p.folder_id
+    left join "user" u on u.id = d.filed_by order by d.id desc`);
+  const { tree } = scope === "beneath" || scope === "above" ? { tree: [] } : await loadSections(db(), recordRow);
+  const items = rows.slice(0, page.limit).map((r) => ({
     section: r.is_own
       ? r.section
       : decideSection(tree, { documentType: r.document_type, documentDate: r.document_date, properties: r.properties }),
@@ -220,7 +235,9 @@ export async function listRecordDocuments(
     pages: r.pages,
     version: r.version,
     state: r.state,
+    path: r.path,
+    note: r.note,
     from: r.from,
   }));
-  return { items, next: rows.rows.length > page.limit ? String(rows.rows[page.limit - 1]?.id ?? "") : null };
+  return { items, next: rows.length > page.limit ? String(rows[page.limit - 1]?.id ?? "") : null };
 }

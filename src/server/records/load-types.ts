@@ -1,32 +1,48 @@
-import { asc, count, eq } from "drizzle-orm";
+import { asc, count, eq, sql } from "drizzle-orm";
 import { type DocumentType, documentTypeSchema } from "#core/documents/document-type.ts";
 import { type RecordType, recordTypeSchema } from "#core/records/record-type.ts";
 import { db, type Tx } from "../db/connect.ts";
+import { parsedOnce } from "../db/parsed-once.ts";
 import { documentType } from "../documents/tables.ts";
 import { record, recordType } from "./tables.ts";
 
+const asRecordType = parsedOnce(recordTypeSchema);
+const asDocumentType = parsedOnce(documentTypeSchema);
+
 /** All record types, in their order. */
 export async function loadRecordTypes(tx: Tx = db()): Promise<readonly RecordType[]> {
-  const rows = await tx.select().from(recordType).orderBy(asc(recordType.order));
-  return rows.map((r) => recordTypeSchema.parse(r.definition));
+  const rows = await tx
+    .select({ text: sql<string>`${recordType.definition}::text` })
+    .from(recordType)
+    .orderBy(asc(recordType.order));
+  return rows.map((r) => asRecordType(r.text));
 }
 
 /** One record type; null when there is none of this key. */
 export async function loadRecordType(key: string, tx: Tx = db()): Promise<RecordType | null> {
-  const rows = await tx.select().from(recordType).where(eq(recordType.key, key));
-  return rows[0] ? recordTypeSchema.parse(rows[0].definition) : null;
+  const rows = await tx
+    .select({ text: sql<string>`${recordType.definition}::text` })
+    .from(recordType)
+    .where(eq(recordType.key, key));
+  return rows[0] ? asRecordType(rows[0].text) : null;
 }
 
 /** All document types, in their order. */
 export async function loadDocumentTypes(tx: Tx = db()): Promise<readonly DocumentType[]> {
-  const rows = await tx.select().from(documentType).orderBy(asc(documentType.order));
-  return rows.map((r) => documentTypeSchema.parse(r.definition));
+  const rows = await tx
+    .select({ text: sql<string>`${documentType.definition}::text` })
+    .from(documentType)
+    .orderBy(asc(documentType.order));
+  return rows.map((r) => asDocumentType(r.text));
 }
 
 /** One document type; null when there is none of this key. */
 export async function loadDocumentType(key: string, tx: Tx = db()): Promise<DocumentType | null> {
-  const rows = await tx.select().from(documentType).where(eq(documentType.key, key));
-  return rows[0] ? documentTypeSchema.parse(rows[0].definition) : null;
+  const rows = await tx
+    .select({ text: sql<string>`${documentType.definition}::text` })
+    .from(documentType)
+    .where(eq(documentType.key, key));
+  return rows[0] ? asDocumentType(rows[0].text) : null;
 }
 
 /** Adds or changes record types and document types; for set-up. Safe to run again. */

@@ -67,7 +67,9 @@ export const record = pgTable(
   (t) => [
     uniqueIndex("record_key").on(t.company, t.type, t.key),
     index("record_above").on(t.aboveId),
-    index("record_chain").on(t.chainId),
+    index("record_chain_types")
+      .on(t.chainId, t.type, t.id)
+      .where(sql`chain_id is not null`),
     index("record_recent").on(t.company, t.type, t.usedAt.desc()),
     index("record_used").on(t.usedAt.desc()),
     index("record_key_folded").on(sql`${t.keyFolded} text_pattern_ops`),

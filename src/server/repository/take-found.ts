@@ -164,6 +164,7 @@ async function becomeDocument(tx: Tx, found: Finding, bytes: Bytes, decidedBy: s
   await tx
     .insert(documentVersion)
     .values({ documentId: id, number: 1, sha256: bytes.sha256, fileName: name, madeAt: takenAt, madeBy: PROGRAM });
+  // Nobody was asked, so it shows on its own record only.
   await tx.insert(clip).values({ documentId: id, recordId: owner.id, position: 0, section: within, madeAt: takenAt, madeBy: PROGRAM });
   await tx
     .update(record)

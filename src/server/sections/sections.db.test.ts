@@ -7,7 +7,8 @@ import { fileText, makeTestDatabase, must, putRecord } from "../db/test-world.ts
 import { changeDocument } from "../documents/change-document.ts";
 import { folderRule } from "../filing-plan/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord, listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
+import { findVisibleRecord } from "../records/find-record.ts";
+import { listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
 import { changeSections, type SectionAct } from "./change-sections.ts";
 import { loadTemplate } from "./load-tree.ts";
 import { listTemplates, saveTemplate } from "./manage-templates.ts";

@@ -11,11 +11,13 @@ import {
 import { type LabelFormat, labelFormatsSchema, wrongWithPattern } from "#core/codes/label-format.ts";
 import { allowsAnywhere } from "#core/access/grants.ts";
 import { startingTolerance, type Tolerance, toleranceSchema } from "#core/comparing/tolerance.ts";
+import { type ReachSettings, reachSettingsSchema, startingReach } from "#core/reach/reach.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { queue } from "../arrivals/tables.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { now } from "../ports/clock.ts";
 import type { Actor } from "../people/load-actor.ts";
+import { loadDocumentTypes, loadRecordTypes } from "../records/load-types.ts";
 import { setting } from "./tables.ts";
 
 /** The intake limits in force. */
@@ -71,6 +73,27 @@ export async function loadTolerance(): Promise<Tolerance> {
   return parsed.success ? parsed.data : startingTolerance;
 }
 
+/** Which record types see the clips of each document type, and from how many records on it is asked. */
+export async function loadReachSettings(tx: Tx = db()): Promise<ReachSettings> {
+  const rows = await tx.select().from(setting).where(eq(setting.key, "reach"));
+  const parsed = reachSettingsSchema.safeParse(rows[0]?.value ?? {});
+  return parsed.success ? parsed.data : startingReach;
+}
+
+/** Sets it; only with the right to manage. Refuses unknown-type. It holds for clips that are made from then on. */
+export async function saveReachSettings(actor: Actor, value: ReachSettings): Promise<Result<ReachSettings>> {
+  if (!allowsAnywhere(actor.grants, "manage")) return refuse("not-allowed");
+  const [documentTypes, recordTypes] = [await loadDocumentTypes(), await loadRecordTypes()];
+  const unknown =
+    Object.keys(value.types).find((key) => !documentTypes.some((t) => t.key === key)) ??
+    Object.values(value.types)
+      .flat()
+      .find((key) => !recordTypes.some((t) => t.key === key));
+  if (unknown !== undefined) return refuse("unknown-type", unknown);
+  await saveSetting("reach", value, actor.id);
+  return ok(value);
+}
+
 /** Sets it; only with the right to manage. */
 export async function saveTolerance(actor: Actor, value: Tolerance): Promise<Result<Tolerance>> {
   if (!allowsAnywhere(actor.grants, "manage")) return refuse("not-allowed");
@@ -89,16 +112,24 @@ const savedFiltersSchema = z
   )
   .max(30);
 
+const paperColumnsSchema = z.array(z.string().max(40)).max(20);
+
 /** How one person wants the program to be. */
 export const preferencesSchema = z.object({
   /** Ask before one document or record is moved. */
   asksBeforeMove: z.boolean().default(true),
   /** Filters on records that were kept under a name; days in them are counted from the day they are used. */
   savedFilters: savedFiltersSchema.default([]),
+  /** Columns of a record's papers, by key; none: the short list. */
+  paperColumns: paperColumnsSchema.default([]),
 });
 export type Preferences = z.infer<typeof preferencesSchema>;
 /** What is to be different; what is left out stays as it is. */
-export const preferencesChangeSchema = z.object({ asksBeforeMove: z.boolean().optional(), savedFilters: savedFiltersSchema.optional() });
+export const preferencesChangeSchema = z.object({
+  asksBeforeMove: z.boolean().optional(),
+  savedFilters: savedFiltersSchema.optional(),
+  paperColumns: paperColumnsSchema.optional(),
+});
 
 /** A person's preferences. */
 export async function loadPreferences(personId: string): Promise<Preferences> {
@@ -112,7 +143,11 @@ export async function loadPreferences(personId: string): Promise<Preferences> {
 /** Changes one's own preferences. */
 export async function savePreferences(actor: Actor, change: z.output<typeof preferencesChangeSchema>): Promise<Result<Preferences>> {
   const now = await loadPreferences(actor.id);
-  const value = { asksBeforeMove: change.asksBeforeMove ?? now.asksBeforeMove, savedFilters: change.savedFilters ?? now.savedFilters };
+  const value: Preferences = {
+    asksBeforeMove: change.asksBeforeMove ?? now.asksBeforeMove,
+    savedFilters: change.savedFilters ?? now.savedFilters,
+    paperColumns: change.paperColumns ?? now.paperColumns,
+  };
   await saveSetting(`person ${actor.id}`, value, actor.id);
   return ok(value);
 }

@@ -7,7 +7,7 @@ import { loadArrival } from "../arrivals/list-arrivals.ts";
 import { type Filed, fileAway } from "../documents/file-away.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadDocumentType } from "../records/load-types.ts";
-import { findVisibleRecord } from "../records/load-record-page.ts";
+import { findVisibleRecord } from "../records/find-record.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 
 /** A type that is less sure than this is for a person to say. */

@@ -1,8 +1,10 @@
-import { desc, eq } from "drizzle-orm";
+import { desc, eq, sql } from "drizzle-orm";
 import type { SeenPlace } from "#core/reading/learn-layout.ts";
 import { readingFields } from "#core/reading/reading.ts";
 import { z } from "zod";
+import { ask } from "../db/ask.ts";
 import type { Tx } from "../db/connect.ts";
+import { textArray } from "../db/sql-arrays.ts";
 import { fieldPlace } from "./tables.ts";
 
 /** Confirmed places of one sender that count, the latest: an older layout is forgotten by itself. */
@@ -37,4 +39,18 @@ export async function loadPlaces(tx: Tx, senderKey: string): Promise<readonly Se
         ]
       : [];
   });
+}
+
+/** Whose layouts are known, and what state that is in: another text whenever something was learnt of them, or forgotten. */
+export async function learntMarks(senderKeys: readonly (string | null)[]): Promise<ReadonlyMap<string | null, string>> {
+  const asked = [...new Set(senderKeys.flatMap((key) => key ?? []))];
+  const rows =
+    asked.length === 0
+      ? []
+      : await ask<{
+          key: string;
+          mark: string;
+        }>(sql`select k.key, k.key || ' ' || m.mark as mark from unnest(${textArray(asked)}::text[]) as k (key)
+          cross join lateral (select count(*) || '/' || coalesce(max(id), 0) as mark from field_place where sender_key = k.key) m`);
+  return new Map<string | null, string>([[null, ""], ...rows.map((r) => [r.key, r.mark] as const)]);
 }

@@ -12,11 +12,15 @@ import type { Outline } from "../reading/read-outcome.ts";
 
 type ArrivalRow = typeof arrival.$inferSelect;
 
-/** An arrival's paper as reading and matching take it. */
-export interface LoadedPaper {
-  readonly arrival: ArrivalRow;
-  readonly kind: string | null;
-  readonly pages: readonly ReadPage[];
+/** What finding asks of an arrival itself. */
+export type PaperArrival = Pick<
+  ArrivalRow,
+  "id" | "state" | "company" | "queue" | "fileName" | "sender" | "receivedAt" | "recordId" | "documentType"
+>;
+
+/** An arrival's paper without its pages. */
+export interface PaperHead {
+  readonly arrival: PaperArrival;
   readonly text: string;
   readonly subject: string | null;
   readonly isMail: boolean;
@@ -24,16 +28,23 @@ export interface LoadedPaper {
   readonly answers: readonly string[];
   /** It probably falls apart into several papers: then only the first is read. */
   readonly isSeveral: boolean;
+  readonly codes: readonly (PageCode & { readonly page: number })[];
+}
+
+/** An arrival's paper as reading and matching take it. */
+export interface LoadedPaper extends PaperHead {
+  readonly kind: string | null;
+  readonly pages: readonly ReadPage[];
   /** What it says itself, when it is or carries an e-invoice. */
   readonly invoice: EInvoice | null;
-  readonly codes: readonly (PageCode & { readonly page: number })[];
 }
 
 const cutsSchema = z.array(z.looseObject({ afterPage: z.number().int() }));
 /** Pages read from the front and from the back: sums stand on the last one. */
 const FRONT = 4;
 const BACK = 2;
-const TEXT_MAX = 100_000;
+/** Characters of its text that are looked at. */
+export const TEXT_MAX = 100_000;
 
 /** Loads what reading needs of an arrival: its first and last pages, or its text; and the subject of the mail it came with. Null when it is not there. */
 export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper | null> {

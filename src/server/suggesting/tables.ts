@@ -17,9 +17,9 @@ export const arrivalReading = pgTable(
     doubts: jsonb("doubts").notNull().default(list),
     types: jsonb("types").notNull().default(list),
     suggestions: jsonb("suggestions").notNull().default(list),
-    /** Probability that it belongs to none of our records. */
     /** Lines of goods, and invoices of a statement: PaperRows. */
     rows: jsonb("rows"),
+    /** Probability that it belongs to none of our records. */
     none: real("none").notNull().default(1),
     senderId: whole("sender_id").references(() => record.id, { onDelete: "set null" }),
     senderKey: text("sender_key"),
@@ -32,6 +32,17 @@ export const arrivalReading = pgTable(
   },
   (t) => [index("arrival_reading_probes").using("gin", t.probes)],
 );
+
+/** What reading an arrival gave, kept while it waits: see kept-look.ts. */
+export const arrivalLook = pgTable("arrival_look", {
+  arrivalId: uuid("arrival_id")
+    .primaryKey()
+    .references(() => arrival.id, { onDelete: "cascade" }),
+  /** Of what it was made: when that is another, so is the look. */
+  stamp: text("stamp").notNull(),
+  madeAt: instant("made_at").notNull(),
+  body: text("body").notNull(),
+});
 
 /** Where senders keep their fields, each from a paper that a person confirmed. */
 export const fieldPlace = pgTable(

@@ -9,11 +9,14 @@ import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
+import { addJob } from "../jobs/add-job.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { matchWeights } from "./tables.ts";
 
 /** How long the weights in use are remembered, ms: another process may have learnt new ones. */
 const REMEMBERED_MS = 5000;
+/** What waits is looked at again with other weights: once, however often they change meanwhile, and after every process knows them. */
+const suggestAllOnce = { key: "suggestAll", queue: "suggestAll", priority: 2, afterSeconds: REMEMBERED_MS / 1000 };
 /** The latest decided papers that are learnt from. */
 const CASES_MAX = 3000;
 let remembered: { readonly until: number; readonly url: string | undefined; readonly weights: MatchWeights } | null = null;
@@ -72,6 +75,7 @@ export async function learnWeightsAnew(
       madeBy: by,
     });
     await writeLines(tx, [{ verb: "weightsLearnt", who: by, details: { papers: String(cases.length), version: String(version) } }]);
+    await addJob(tx, "suggestAll", {}, suggestAllOnce);
     remembered = null;
     return { version, isTaken: true, papers: cases.length };
   });
@@ -180,6 +184,7 @@ export async function changeWeights(
         details: { papers: String(wanted?.papers ?? 0), version: String(wanted?.version ?? startingWeights.version) },
       },
     ]);
+    await addJob(tx, "suggestAll", {}, suggestAllOnce);
     remembered = null;
     return ok({ version: wanted?.version ?? startingWeights.version, isTaken: true, papers: wanted?.papers ?? 0 });
   });

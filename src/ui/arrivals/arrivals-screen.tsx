@@ -379,8 +379,13 @@ export function ArrivalsScreen() {
                     drop([current.id]);
                     void setFilter({ at: next && next.id !== current.id ? next.id : null });
                     notices.done(`Made: ${recordType(made.record.type)?.label ?? made.record.type} ${made.record.key}`, {
-                      more: "It is on its way to the business system.",
+                      more: "It goes to the business system in a moment.",
                       href: recordHref(made.record),
+                      undo: () =>
+                        void apiSend("POST", `/drafts/${made.draft}/withdraw`).then(() => {
+                          refresh();
+                          void setFilter({ at: current.id });
+                        }, notices.wrong),
                     });
                     refresh();
                   }}

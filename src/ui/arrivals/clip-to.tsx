@@ -1,5 +1,5 @@
 "use client";
-import { type Ref, useState } from "react";
+import { type ReactNode, type Ref, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ExclamationTriangle, Paperclip, PlusLg, X } from "react-bootstrap-icons";
 import type { LookupHit } from "#server/records/look-up.ts";
@@ -44,6 +44,7 @@ export function ClipTo({
   onShelf,
   onDraft,
   isNone,
+  more,
 }: {
   records: readonly Chosen[];
   suggestions: readonly SuggestionAnswer[];
@@ -68,6 +69,8 @@ export function ClipTo({
   onDraft?: () => void;
   /** The program has looked, and found none that it may belong to. */
   isNone: boolean;
+  /** What else is to be said about a clip, in its card. */
+  more?: (record: Chosen) => ReactNode;
 }) {
   const { recordType } = useMe();
   const account = records.find((r) => recordType(r.type)?.kind === "standing") ?? null;
@@ -111,6 +114,7 @@ export function ClipTo({
                 <div className="small text-3">decides the place</div>
               ) : null}
               {i === 0 && suggested ? <Reasons suggestion={suggested} numbers={numbers} /> : null}
+              {more?.(r)}
             </div>
             <div className="d-flex flex-column align-items-end">
               {suggested ? <Certainty suggestion={suggested} /> : null}

@@ -18,14 +18,18 @@ import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import { apiGet, ApiProblem, apiSend, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { countText } from "../kit/words.ts";
+import { ReachChoice, type ReachingClip } from "../reach/reach-choice.tsx";
+import { ReachQuestion } from "../reach/reach-question.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { type LookUpHandle } from "../records/look-up.tsx";
 import { recordPath } from "../records/record-href.ts";
 import { type Chosen, ClipTo, type Named, sameRecord } from "./clip-to.tsx";
 import { ComparisonLine, useComparison } from "../comparing/comparison-line.tsx";
-import { ComparisonPanel, type PointAt } from "../comparing/comparison-panel.tsx";
+import { ComparisonPanel } from "../comparing/comparison-panel.tsx";
+import type { PointAt } from "../comparing/pointing.ts";
 import { SheetDoubts } from "./sheet-doubts.tsx";
 import { SheetFields } from "./sheet-fields.tsx";
+import { SheetMore } from "./sheet-more.tsx";
 import { numberPlaces, type PageMark, type PickedWords } from "../pages/marks.ts";
 import { usualType } from "./usual-type.ts";
 import { PlaceSteps } from "./place-steps.tsx";
@@ -35,6 +39,17 @@ interface Preview {
   readonly place: { readonly folder: readonly string[]; readonly fileName: string; readonly unassigned: boolean };
   readonly sameName: boolean;
 }
+/** How the paper is to be filed, as it is sent. */
+interface Wish {
+  readonly documentType: string;
+  readonly clips: readonly ReachingClip[];
+  readonly properties: FieldValues;
+  readonly title?: string;
+  readonly shelf?: number;
+}
+/** Names a clip within one sheet. */
+const clipOf = (r: Named): string => `${r.company} ${r.type} ${r.key}`;
+
 export interface SheetHandle {
   file(): void;
   lookUp(): void;
@@ -112,6 +127,9 @@ export function FilingSheet({
     ReadonlyMap<string, { readonly value: string; readonly page: number; readonly box: PageMark["box"] }>
   >(new Map());
   const [title, setTitle] = useState<string | null>(null);
+  const [reaches, setReaches] = useState<ReadonlyMap<string, readonly string[]>>(new Map());
+  /** What is asked about before it is filed: its clips would show on many records. */
+  const [wide, setWide] = useState<Wish | null>(null);
   const [tried, setTried] = useState(false);
   const [shelf, setShelf] = useState<number | null>(null);
   const shelves = useQuery({
@@ -160,14 +178,17 @@ export function FilingSheet({
     return prefillProperties(type.properties, records, { ...read, ...typed });
   }, [type, records, typed, arrival.readings]);
   const filing = useMemo(
-    () => ({
+    (): Wish => ({
       documentType: typeKey,
-      clips: records.map(({ company: c, type: t, key }) => ({ company: c, type: t, key })),
+      clips: records.map((r) => {
+        const reach = reaches.get(clipOf(r));
+        return { company: r.company, type: r.type, key: r.key, ...(reach ? { reach } : {}) };
+      }),
       properties: values,
       ...(title ? { title } : {}),
       ...(records.length === 0 && shelf !== null ? { shelf } : {}),
     }),
-    [typeKey, records, values, title, shelf],
+    [typeKey, records, reaches, values, title, shelf],
   );
   const asked = useDeferredValue(filing);
   const checked = useMemo(() => (type ? fieldValuesSchema(type.properties).safeParse(values) : null), [type, values]);
@@ -181,14 +202,21 @@ export function FilingSheet({
     placeholderData: (before) => before,
   });
   const filingNow = useMutation({
-    mutationFn: async () => {
+    mutationFn: async (wish: { readonly how: Wish; readonly showsOnMany?: boolean }) => {
       // Only where a value still is what was pointed at.
       const places = [...pointed].flatMap(([property, at]) => (values[property] === at.value ? [{ property, ...at }] : []));
       if (places.length > 0) await apiSend("POST", `/arrivals/${arrival.id}/readings`, { places });
-      return apiSend<Filed>("POST", `/arrivals/${arrival.id}/file`, filing);
+      return apiSend<Filed>("POST", `/arrivals/${arrival.id}/file`, {
+        ...wish.how,
+        ...(wish.showsOnMany ? { showsOnMany: true } : {}),
+      });
     },
     onSuccess: (filed) => onFiled(filed, arrival),
-    onError: (error) => {
+    onError: (error, wish) => {
+      if (error instanceof ApiProblem && error.code === "reaches-many") {
+        setWide(wish.how);
+        return;
+      }
       notices.wrong(error);
       if (error instanceof ApiProblem && error.code === "stale") void client.invalidateQueries({ queryKey: ["arrivals"] });
     },
@@ -200,7 +228,7 @@ export function FilingSheet({
       else propertiesBox.current?.querySelector<HTMLElement>("select, input")?.focus();
       return;
     }
-    if (!filingNow.isPending) filingNow.mutate();
+    if (!filingNow.isPending) filingNow.mutate({ how: filing });
   };
   useImperativeHandle(handle, () => ({
     file,
@@ -287,6 +315,15 @@ export function FilingSheet({
           onFirst={(r) => setRecords((now) => [r, ...now.filter((o) => o !== r)])}
           onTakeOff={(r) => setRecords((now) => now.filter((o) => o !== r))}
           onShelf={setShelf}
+          more={(r) =>
+            typeKey === "" ? null : (
+              <ReachChoice
+                documentType={typeKey}
+                clip={{ ...r, reach: reaches.get(clipOf(r)) }}
+                onChange={(reach) => setReaches((now) => new Map(now).set(clipOf(r), reach))}
+              />
+            )
+          }
           isNone={arrival.readings.length > 0 && arrival.suggestions.every((s) => s.verdict === "none")}
           {...(mayDraft ? { onDraft: () => onDraft(main ?? null, typeKey) } : {})}
         />
@@ -324,6 +361,7 @@ export function FilingSheet({
           onValue={(property, value) => setTyped((now) => ({ ...now, [property]: value ?? "" }))}
           onEnter={setActive}
         />
+        <SheetMore readings={arrival.readings} type={type} onPoint={setPointedLine} />
         {arrival.children.length > 0 ? (
           <section className="text-2 small">
             {countText(arrival.children.length, "part")} of this mail {arrival.children.length === 1 ? "stands" : "stand"} in Arrivals as{" "}
@@ -359,6 +397,19 @@ export function FilingSheet({
           </div>
         )}
       </section>
+      <ReachQuestion
+        about={wide}
+        isBusy={filingNow.isPending}
+        onHide={() => setWide(null)}
+        onShow={() => {
+          setWide(null);
+          filingNow.mutate({ how: filing, showsOnMany: true });
+        }}
+        onOwnOnly={() => {
+          setWide(null);
+          filingNow.mutate({ how: { ...filing, clips: filing.clips.map((c) => ({ ...c, reach: [] })) } });
+        }}
+      />
       <div className="foot">
         {actions}
         <Button className="last" onClick={file} disabled={filingNow.isPending || !me.may.file}>

@@ -2,7 +2,6 @@
 import Link from "next/link";
 import { Button, Table } from "react-bootstrap";
 import { X } from "react-bootstrap-icons";
-import type { Box } from "#core/reading/page-lines.ts";
 import type { InvoiceCompared } from "#core/comparing/compare-invoice.ts";
 import type { DeliveryCompared } from "#core/comparing/compare-delivery.ts";
 import { deliveredWords, wordsOfFinding } from "#core/comparing/words.ts";
@@ -10,10 +9,8 @@ import type { Comparison } from "#server/comparing/load-comparison.ts";
 import { amountText, countText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
 import { recordHref } from "../records/record-href.ts";
+import { type PointAt, pointing } from "./pointing.ts";
 import { StatementTable } from "./statement-table.tsx";
-
-/** A line of the paper that is pointed at, so that the page shows it. */
-export type PointAt = (place: { readonly page: number; readonly box: Box; readonly words: string } | null) => void;
 
 /** The paper beside its record, line by line. */
 export function ComparisonPanel({ comparison, onClose, onPoint }: { comparison: Comparison; onClose: () => void; onPoint: PointAt }) {
@@ -47,13 +44,6 @@ const count = (value: string | null | undefined): string => {
   if (value == null) return "";
   const [whole = "", places] = value.split(".");
   return whole.replace(/\B(?=(\d{3})+(?!\d))/g, ",") + (places === undefined ? "" : `.${places}`);
-};
-
-const pointing = (line: { readonly text: string; readonly page: number | null; readonly box: Box | null }, onPoint: PointAt) => {
-  const { page, box } = line;
-  if (page === null || box === null) return {};
-  const point = () => onPoint({ page, box, words: line.text });
-  return { onMouseEnter: point, onFocus: point, tabIndex: 0 };
 };
 
 function InvoiceTable({ compared, currency, onPoint }: { compared: InvoiceCompared; currency: string | null; onPoint: PointAt }) {

@@ -8,7 +8,7 @@ import type { Comparison } from "#server/comparing/load-comparison.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { amountText, dayText } from "../kit/words.ts";
 import { recordHref } from "../records/record-href.ts";
-import type { PointAt } from "./comparison-panel.tsx";
+import { type PointAt, pointing } from "./pointing.ts";
 
 const chipOf = { paid: "plum", "on-file": "moss", waiting: "amber", "other-amount": "rust", missing: "rust" } as const;
 
@@ -48,9 +48,8 @@ export function StatementTable({
         <tbody>
           {compared.lines.map((l, i) => {
             const { page, box } = l;
-            const point = page !== null && box !== null ? () => onPoint({ page, box, words: l.number }) : undefined;
             return (
-              <tr key={i} className={`is-${l.state}`} onMouseEnter={point} onFocus={point} tabIndex={point ? 0 : undefined}>
+              <tr key={i} className={`is-${l.state}`} {...pointing({ text: l.number, page, box }, onPoint)}>
                 <td className="mono">{l.number}</td>
                 <td className="words">{dayText(l.date)}</td>
                 <td className="group">{amountText(l.amount, null)}</td>

@@ -27,8 +27,8 @@ const document: DocumentAnswer = {
   pages: 1,
   versions: [{ version: 1, fileName: "a.txt", sha256: "a".repeat(64), bytes: 1200, madeAt: "2026-11-20T09:00:00Z" }],
   clips: [
-    { company: "MF", type: "purchaseOrder", key: "PO-6127", title: "Bunkering", section: null },
-    { company: "MF", type: "supplierAccount", key: "S-2004", title: "Tarrin Marine Fuels", section: null },
+    { company: "MF", type: "purchaseOrder", key: "PO-6127", title: "Bunkering", section: null, reach: [], note: null },
+    { company: "MF", type: "supplierAccount", key: "S-2004", title: "Tarrin Marine Fuels", section: null, reach: [], note: null },
   ],
   typeSaid: true,
   shelves: [],

@@ -4,7 +4,7 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { Button, Modal } from "react-bootstrap";
-import { ArrowLeft, Copy, Paperclip, Scissors } from "react-bootstrap-icons";
+import { ArrowLeft, Copy, Eye, Paperclip, Scissors } from "react-bootstrap-icons";
 import { presentations } from "#core/shared/refusals.ts";
 import type { DocumentAnswer } from "#server/documents/load-document.ts";
 import { PlaceSteps } from "../arrivals/place-steps.tsx";
@@ -120,6 +120,13 @@ export function DocumentScreen({ code }: { code: string }) {
                       {recordType(c.type)?.label} <span className="mono">{c.key}</span>
                     </strong>
                     <span className="d-block text-2 small">{c.title}</span>
+                    {c.reach.length > 0 ? (
+                      <span className="d-block text-2 small">
+                        <Eye size={13} aria-hidden="true" /> also seen by{" "}
+                        {c.reach.map((t) => (recordType(t)?.plural ?? t).toLowerCase()).join(", ")}
+                      </span>
+                    ) : null}
+                    {c.note ? <span className="d-block clip-note">{c.note}</span> : null}
                   </span>
                 </Link>
               ))}

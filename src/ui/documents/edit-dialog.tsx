@@ -7,15 +7,21 @@ import type { FieldValues } from "#core/records/record-type.ts";
 import type { ChangedDocument } from "#server/documents/change-document.ts";
 import type { DocumentAnswer } from "#server/documents/load-document.ts";
 import type { ShelfAnswer } from "#server/repository/shelves.ts";
+import { sameRecord } from "../arrivals/clip-to.tsx";
 import { FieldInput } from "../arrivals/field-input.tsx";
 import { apiGet, ApiProblem, apiSend, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { folderHref } from "../repository/folder-href.ts";
+import { ReachChoice } from "../reach/reach-choice.tsx";
+import { ReachQuestion } from "../reach/reach-question.tsx";
 import { LookUp } from "../records/look-up.tsx";
 import { MoveQuestion } from "./move-question.tsx";
 
-type Clip = DocumentAnswer["clips"][number];
+/** A clip as it is being changed; a new one has the reach of the document type until one is chosen. */
+type Clip = Omit<DocumentAnswer["clips"][number], "reach"> & { readonly reach?: readonly string[] };
+
+const isWide = (error: Error): boolean => error instanceof ApiProblem && error.code === "reaches-many";
 
 /** Title, type, properties, records and shelves of a document. What that moves in the repository is shown before it happens. */
 export function EditDialog({ document: d, shown, onHide }: { document: DocumentAnswer; shown: boolean; onHide: () => void }) {
@@ -33,17 +39,27 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
     enabled: shown,
     queryFn: ({ signal }) => apiGet<{ items: ShelfAnswer[] }>("/repository/shelves", signal),
   });
-  const body = (dryRun: boolean) => ({
+  const [wide, setWide] = useState(false);
+  const body = (dryRun: boolean, agreed: boolean) => ({
     title,
     documentType: typeKey,
     properties: Object.fromEntries(Object.entries(values).filter(([key]) => type?.properties.some((p) => p.key === key))),
-    clips: clips.map((c) => ({ company: c.company, type: c.type, key: c.key, ...(c.section ? { section: c.section } : {}) })),
+    clips: clips.map((c) => ({
+      company: c.company,
+      type: c.type,
+      key: c.key,
+      ...(c.note == null ? {} : { note: c.note }),
+      ...(c.reach ? { reach: c.reach } : {}),
+      ...(c.section ? { section: c.section } : {}),
+    })),
+    ...(agreed ? { showsOnMany: true } : {}),
     dryRun,
   });
   const save = useMutation({
-    mutationFn: () => apiSend<ChangedDocument>("PATCH", `/documents/${d.code}`, body(false)),
+    mutationFn: (agreed: boolean) => apiSend<ChangedDocument>("PATCH", `/documents/${d.code}`, body(false, agreed)),
     onSuccess: (changed) => {
       setQuestion(null);
+      setWide(false);
       onHide();
       void client.invalidateQueries();
       notices.done(
@@ -51,14 +67,19 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
         changed.move ? { more: `It stands in ${changed.move.to.split("/").join(" › ")}`, href: folderHref(changed.move.to, true) } : {},
       );
     },
-    onError: () => setQuestion(null),
+    onError: (error) => {
+      setQuestion(null);
+      setWide(isWide(error));
+    },
   });
   const ask = useMutation({
-    mutationFn: () => apiSend<ChangedDocument>("PATCH", `/documents/${d.code}`, body(true)),
-    onSuccess: (would) => {
+    mutationFn: (agreed: boolean) => apiSend<ChangedDocument>("PATCH", `/documents/${d.code}`, body(true, agreed)),
+    onSuccess: (would, agreed) => {
+      setWide(false);
       if (would.move) setQuestion(would.move);
-      else save.mutate();
+      else save.mutate(agreed);
     },
+    onError: (error) => setWide(isWide(error)),
   });
   const shelve = useMutation({
     mutationFn: ({ shelf, on }: { shelf: number; on: boolean }) => apiSend("POST", `/documents/${d.code}/shelf`, { shelf, on }),
@@ -68,17 +89,17 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
     },
     onError: notices.wrong,
   });
-  const error = ask.error ?? save.error;
+  const go = (agreed: boolean): void => (me.preferences.asksBeforeMove ? ask : save).mutate(agreed);
+  const error = wide ? null : (ask.error ?? save.error);
   const wrong = (path: string): string | null =>
     error instanceof ApiProblem ? (error.errors.find((e) => e.path === path)?.message ?? null) : null;
   return (
     <>
-      <Modal show={shown && question === null} onHide={onHide} centered size="lg" aria-labelledby="edit-title">
+      <Modal show={shown && question === null && !wide} onHide={onHide} centered size="lg" aria-labelledby="edit-title">
         <Form
           onSubmit={(e) => {
             e.preventDefault();
-            if (me.preferences.asksBeforeMove) ask.mutate();
-            else save.mutate();
+            go(false);
           }}
         >
           <Modal.Header closeButton>
@@ -130,6 +151,20 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
                     {recordType(c.type)?.label} <span className="mono">{c.key}</span>
                   </strong>
                   <span className="d-block text-2 small">{c.title}</span>
+                  <ReachChoice
+                    documentType={typeKey}
+                    clip={c}
+                    onChange={(reach) => setClips((now) => now.map((x) => (sameRecord(x, c) ? { ...x, reach } : x)))}
+                  />
+                  <Form.Control
+                    size="sm"
+                    className="mt-1"
+                    aria-label={`Note on ${c.key}`}
+                    placeholder="Note about it on this record"
+                    maxLength={500}
+                    value={c.note ?? ""}
+                    onChange={(e) => setClips((now) => now.map((x) => (sameRecord(x, c) ? { ...x, note: e.target.value } : x)))}
+                  />
                 </span>
                 {i > 0 ? (
                   <Button size="sm" variant="quiet" onClick={() => setClips([c, ...clips.filter((x) => x !== c)])}>
@@ -150,7 +185,7 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
                 setClips((now) =>
                   now.some((c) => c.type === hit.type && c.key === hit.key)
                     ? now
-                    : [...now, { company: hit.company, type: hit.type, key: hit.key, title: hit.title, section: null }],
+                    : [...now, { company: hit.company, type: hit.type, key: hit.key, title: hit.title, section: null, note: null }],
                 )
               }
             />
@@ -182,10 +217,20 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
           </Modal.Footer>
         </Form>
       </Modal>
+      <ReachQuestion
+        about={wide ? { documentType: typeKey, clips } : null}
+        isBusy={ask.isPending || save.isPending}
+        onShow={() => go(true)}
+        onOwnOnly={() => {
+          setClips((now) => now.map((c) => ({ ...c, reach: [] })));
+          setWide(false);
+        }}
+        onHide={() => setWide(false)}
+      />
       <MoveQuestion
         move={question ? { from: question.from, to: question.to, documents: 1, isFile: true } : null}
         isBusy={save.isPending}
-        onMove={() => save.mutate()}
+        onMove={() => save.mutate(true)}
         onHide={() => setQuestion(null)}
       />
     </>

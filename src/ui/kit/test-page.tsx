@@ -46,7 +46,7 @@ export const testMe: Me = {
   queues: [{ key: "payables", label: "Payables", member: true, limits: defaultLimits }],
   recordTypes: [recordType("supplierAccount", "Supplier account", "standing"), recordType("purchaseOrder", "Purchase order", "passing")],
   documentTypes: [invoice],
-  preferences: { asksBeforeMove: true, savedFilters: [] },
+  preferences: { asksBeforeMove: true, savedFilters: [], paperColumns: [] },
   limits: defaultLimits,
 };
 

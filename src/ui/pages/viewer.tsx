@@ -224,6 +224,11 @@ function OnePaper({
           {notice.what} {notice.next}
         </div>
       ) : null}
+      {data?.looking && data.pages.length === 0 ? (
+        <div className="bar py-1 small" role="status">
+          Its pages are being laid out. It can be filed meanwhile.
+        </div>
+      ) : null}
       {data?.looking && pictures ? (
         <div className="bar py-1 small" role="status">
           <span>

@@ -143,7 +143,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
                 aria-pressed={state.scope === s}
                 onClick={() => void setState({ scope: s, at: 0 })}
               >
-                {s === "own" ? "This record" : "Its chain"} {r.counts[s]}
+                {s === "own" ? "Own" : "Chain"} {r.counts[s]}
               </Button>
             ))}
         </ButtonGroup>

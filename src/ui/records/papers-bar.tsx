@@ -1,20 +1,23 @@
 "use client";
 import Link from "next/link";
-import { Button, ButtonGroup, Dropdown } from "react-bootstrap";
-import { Archive, Book, Paperclip, PencilSquare, Search } from "react-bootstrap-icons";
+import { Button, ButtonGroup, Dropdown, Form } from "react-bootstrap";
+import { Archive, Book, LayoutThreeColumns, ListNested, Paperclip, PencilSquare, Search } from "react-bootstrap-icons";
 import type { RecordAnswer, Scope } from "#server/records/load-record-page.ts";
 import { queryOf } from "../kit/api.ts";
 import { useMe } from "../people/me-context.tsx";
+import { paperColumns } from "./paper-columns.ts";
 import type { RecordDialog } from "./record-dialogs.tsx";
 
-const scopes = ["own", "chain", "beneath"] as const satisfies readonly Scope[];
-const scopeWords: Readonly<Record<Scope, string>> = { own: "This record", chain: "Its chain", beneath: "Beneath it" };
+const scopes = ["own", "chain", "above", "beneath"] as const satisfies readonly Scope[];
+const scopeWords: Readonly<Record<Scope, string>> = { own: "Own", chain: "Chain", above: "Above", beneath: "Beneath" };
 
 /** What can be done with a record's papers, over their list. */
 export function PapersBar({
   record: r,
   scope,
   isFiltering,
+  columns,
+  onColumns,
   onScope,
   onFilter,
   onApply,
@@ -24,6 +27,9 @@ export function PapersBar({
   record: RecordAnswer;
   scope: Scope;
   isFiltering: boolean;
+  /** Keys of the columns that are shown; none: the short list. */
+  columns: readonly string[];
+  onColumns: (keys: readonly string[]) => void;
   onScope: (scope: Scope) => void;
   onFilter: () => void;
   /** Gives the record its type's sections. */
@@ -32,23 +38,46 @@ export function PapersBar({
   onAdd: () => void;
 }) {
   const { me, documentType } = useMe();
+  const shown = r.counts.own + r.counts.reached;
+  const hasPapers = shown + r.counts.chain > 0;
   return (
-    <div className="bar border-0 px-3 px-md-4 pt-2 gap-2 flex-wrap" style={{ minHeight: 52 }}>
+    <div className="bar border-0 px-3 px-md-4 pt-2 gap-1 flex-wrap" style={{ minHeight: 52 }}>
       <ButtonGroup aria-label="Whose papers">
         {scopes
-          .filter((s) => s === "own" || (s === "chain" ? r.chain.length > 1 : r.beneath.length > 0))
+          .filter((s) => s === "own" || { chain: r.chain.length > 1, above: r.counts.above > 0, beneath: r.beneath.length > 0 }[s])
           .map((s) => (
             <Button key={s} variant="plain" className={scope === s ? "btn-on" : ""} aria-pressed={scope === s} onClick={() => onScope(s)}>
-              {scopeWords[s]} {r.counts[s]}
+              {scopeWords[s]} {s === "own" ? shown : r.counts[s]}
             </Button>
           ))}
       </ButtonGroup>
-      <Button variant="plain" aria-pressed={isFiltering} onClick={onFilter}>
-        <Search size={13} /> Filter
+      <Button variant="plain" aria-label="Filter" title="Filter" aria-pressed={isFiltering} onClick={onFilter}>
+        <Search />
       </Button>
+      <Dropdown autoClose="outside">
+        <Dropdown.Toggle variant="plain" aria-label="Columns" title="Columns">
+          <LayoutThreeColumns />
+        </Dropdown.Toggle>
+        <Dropdown.Menu className="px-3">
+          {paperColumns.map((c) => (
+            <Form.Check
+              key={c.key}
+              id={`column-${c.key}`}
+              label={c.label}
+              checked={columns.includes(c.key)}
+              onChange={(e) => onColumns(e.target.checked ? [...columns, c.key] : columns.filter((k) => k !== c.key))}
+            />
+          ))}
+          <Button size="sm" variant="quiet" className="p-0 mt-1" disabled={columns.length === 0} onClick={() => onColumns([])}>
+            The short list
+          </Button>
+        </Dropdown.Menu>
+      </Dropdown>
       {r.may.edit && scope === "own" ? (
         <Dropdown>
-          <Dropdown.Toggle variant="plain">Sections</Dropdown.Toggle>
+          <Dropdown.Toggle variant="plain" aria-label="Sections" title="Sections">
+            <ListNested />
+          </Dropdown.Toggle>
           <Dropdown.Menu>
             {r.sections.tree.length === 0 && r.sections.hasTemplate ? (
               <Dropdown.Item as="button" onClick={onApply}>
@@ -75,10 +104,10 @@ export function PapersBar({
           </Dropdown.Menu>
         </Dropdown>
       ) : null}
-      {r.counts.own + r.counts.chain > 0 ? (
+      {hasPapers ? (
         <Link
           className="btn btn-plain ms-auto"
-          href={`/records/${r.type}/${encodeURIComponent(r.key)}/flip${queryOf({ company: r.company, scope: scope === "chain" || r.counts.own === 0 ? "chain" : "" })}`}
+          href={`/records/${r.type}/${encodeURIComponent(r.key)}/flip${queryOf({ company: r.company, scope: scope === "chain" || shown === 0 ? "chain" : "" })}`}
         >
           <Book /> Flip through
         </Link>
@@ -95,11 +124,13 @@ export function PapersBar({
       ) : null}
       <Button
         variant="plain"
-        className={r.counts.own + r.counts.chain > 0 ? "" : "ms-auto"}
-        disabled={r.counts.own + r.counts.chain === 0}
+        className={hasPapers ? "" : "ms-auto"}
+        disabled={!hasPapers}
+        aria-label="Pack"
+        title="Take papers out as a pack"
         onClick={() => onDialog("pack")}
       >
-        <Archive /> Pack
+        <Archive />
       </Button>
       {me.may.add ? (
         <Button onClick={onAdd}>

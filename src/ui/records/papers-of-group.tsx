@@ -1,15 +1,19 @@
 "use client";
-import { useRouter } from "next/navigation";
-import { type ReactNode, useState } from "react";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { ChevronDown, ChevronRight } from "react-bootstrap-icons";
-import type { ItemState } from "#core/checklists/checklist-state.ts";
 import type { RecordDocument } from "#server/records/load-record-page.ts";
-import { ClipMark } from "../checklists/clip-mark.tsx";
-import { arePapers, draggedPapers, dragPapers } from "../documents/dragged-papers.ts";
-import { Icon, kindIcon } from "../kit/icon.tsx";
-import { countText, dayText, sourceWords } from "../kit/words.ts";
-import { useMe } from "../people/me-context.tsx";
+import { arePapers, draggedPapers } from "../documents/dragged-papers.ts";
+import { Icon } from "../kit/icon.tsx";
+import type { Labels, PaperColumn } from "./paper-columns.ts";
 import type { PaperGroup } from "./paper-groups.ts";
+import { type PaperMark, PaperRow } from "./paper-row.tsx";
+
+/** From so many papers on only those in sight are drawn. */
+const WINDOW_FROM = 60;
+/** Height of a row before it was measured, pixels, and rows drawn beyond what is in sight. */
+const ROW_HEIGHT = 56;
+const BEYOND = 12;
 
 /** A record's papers under one head, a section or a document type, that can be shut. Papers can be dragged onto a section's head. */
 export function PapersOfGroup({
@@ -17,6 +21,9 @@ export function PapersOfGroup({
   chosen,
   ticked,
   marks,
+  columns,
+  labels,
+  scroller,
   isShut,
   children,
   onShut,
@@ -28,7 +35,11 @@ export function PapersOfGroup({
   chosen: string | undefined;
   ticked: ReadonlySet<string>;
   /** What of the checklist a paper counts for, by code. */
-  marks: ReadonlyMap<string, { readonly state: ItemState; readonly label: string }>;
+  marks: ReadonlyMap<string, PaperMark>;
+  columns: readonly PaperColumn[];
+  labels: Labels;
+  /** What the papers scroll in. */
+  scroller: () => HTMLElement | null;
   isShut: boolean;
   /** What can be done about the group, beside its head. */
   children?: ReactNode;
@@ -38,13 +49,22 @@ export function PapersOfGroup({
   /** Absent where papers cannot be moved here. */
   onDropped?: ((codes: readonly string[]) => void) | undefined;
 }) {
-  const { documentType, recordType } = useMe();
-  const router = useRouter();
   const [isOver, setOver] = useState(false);
-  const mark = (code: string) => {
-    const known = marks.get(code);
-    return known ? <ClipMark state={known.state} label={known.label} /> : <span />;
-  };
+  const row = (d: RecordDocument) => (
+    <PaperRow
+      key={d.code}
+      paper={d}
+      mark={marks.get(d.code)}
+      columns={columns}
+      labels={labels}
+      saysType={group.path !== null || group.key === "notPlaced"}
+      isChosen={d.code === chosen}
+      isTicked={ticked.has(d.code)}
+      ticked={ticked}
+      onOpen={() => onOpen(d)}
+      onTick={(range) => onTick(d, range)}
+    />
+  );
   return (
     <section
       className={`paper-group tint-${group.tint}`}
@@ -76,53 +96,66 @@ export function PapersOfGroup({
         </button>
         {children}
       </div>
-      {isShut
-        ? null
-        : group.papers.map((d) => (
-            <button
-              type="button"
-              key={d.code}
-              className={`doc-row has-mark ${d.code === chosen ? "is-chosen" : ""} ${ticked.has(d.code) ? "is-ticked" : ""}`}
-              aria-current={d.code === chosen ? "true" : undefined}
-              aria-pressed={ticked.size > 0 ? ticked.has(d.code) : undefined}
-              draggable
-              onDragStart={(e) => dragPapers(e.dataTransfer, ticked.has(d.code) ? [...ticked] : [d.code])}
-              onClick={(e) => {
-                if (e.ctrlKey || e.metaKey || e.shiftKey) onTick(d, e.shiftKey);
-                else onOpen(d);
-              }}
-              onDoubleClick={() => router.push(`/documents/${d.code}`)}
-            >
-              <Icon name={kindIcon(d.kind)} size={17} />
-              <span style={{ minWidth: 0 }}>
-                <span className="name d-block">
-                  {d.title}
-                  {d.version > 1 ? <span className="chip ms-2">v{d.version}</span> : null}
-                </span>
-                <span className="text-2 small d-block text-truncate">
-                  {[
-                    d.from ? `from ${recordType(d.from.type)?.short ?? ""} ${d.from.key}` : d.code,
-                    group.path === null && group.key !== "notPlaced" ? null : documentType(d.documentType)?.label,
-                    d.from ? null : d.pages ? countText(d.pages, "page") : null,
-                  ]
-                    .filter(Boolean)
-                    .join(" · ")}
-                </span>
-              </span>
-              <span className="text-2 small text-end">
-                {dayText(d.documentDate)}
-                <span className="d-block">
-                  {sourceWords[d.source ?? ""] ?? ""}
-                  {d.state === "failed" ? (
-                    <span className="chip rust ms-1">not placed</span>
-                  ) : d.state === "waiting" ? (
-                    <span className="chip ms-1">being placed</span>
-                  ) : null}
-                </span>
-              </span>
-              {mark(d.code)}
-            </button>
-          ))}
+      {isShut ? null : group.papers.length < WINDOW_FROM ? (
+        group.papers.map(row)
+      ) : (
+        <Windowed papers={group.papers} chosen={chosen} scroller={scroller} row={row} />
+      )}
     </section>
+  );
+}
+
+/** Many papers, of which only those in sight are drawn; the chosen one is brought into sight. */
+function Windowed({
+  papers,
+  chosen,
+  scroller,
+  row,
+}: {
+  papers: readonly RecordDocument[];
+  chosen: string | undefined;
+  scroller: () => HTMLElement | null;
+  row: (paper: RecordDocument) => ReactNode;
+}) {
+  const list = useRef<HTMLDivElement>(null);
+  const [start, setStart] = useState(0);
+  // What stands above it can be opened and shut.
+  // eslint-disable-next-line react-hooks/exhaustive-deps -- measured after every drawing; it is only set when it is another
+  useLayoutEffect(() => {
+    const [outer, inner] = [scroller(), list.current];
+    if (!outer || !inner) return;
+    const at = Math.round(inner.getBoundingClientRect().top - outer.getBoundingClientRect().top + outer.scrollTop);
+    if (at !== start) setStart(at);
+  });
+  // eslint-disable-next-line react-hooks/incompatible-library -- its functions change by design; nothing here is memoised on them
+  const virtual = useVirtualizer({
+    count: papers.length,
+    getScrollElement: scroller,
+    estimateSize: () => ROW_HEIGHT,
+    overscan: BEYOND,
+    scrollMargin: start,
+    getItemKey: (i) => papers[i]?.code ?? i,
+  });
+  const index = papers.findIndex((p) => p.code === chosen);
+  useEffect(() => {
+    if (index !== -1) virtual.scrollToIndex(index, { align: "auto" });
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another paper is chosen
+  }, [index]);
+  return (
+    <div ref={list} style={{ height: virtual.getTotalSize(), position: "relative" }}>
+      {virtual.getVirtualItems().map((item) => {
+        const paper = papers[item.index];
+        return paper ? (
+          <div
+            key={item.key}
+            ref={virtual.measureElement}
+            data-index={item.index}
+            style={{ position: "absolute", insetInline: 0, top: 0, transform: `translateY(${item.start - start}px)` }}
+          >
+            {row(paper)}
+          </div>
+        ) : null;
+      })}
+    </div>
   );
 }

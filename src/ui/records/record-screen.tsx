@@ -3,8 +3,8 @@ import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-quer
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
-import { Fragment, useCallback, useEffect, useMemo, useState } from "react";
-import { Button, ButtonGroup, Form } from "react-bootstrap";
+import { Fragment, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { Button, ButtonGroup } from "react-bootstrap";
 import { BoxArrowInDown, Paperclip } from "react-bootstrap-icons";
 import type { ItemState } from "#core/checklists/checklist-state.ts";
 import type { RecordAnswer, RecordDocument, Scope } from "#server/records/load-record-page.ts";
@@ -28,14 +28,20 @@ import { paperGroups } from "./paper-groups.ts";
 import { PaperBeside } from "./paper-beside.tsx";
 import { PapersBar } from "./papers-bar.tsx";
 import { type RecordDialog, RecordDialogs } from "./record-dialogs.tsx";
+import { chosenColumns, filterPapers, type Labels } from "./paper-columns.ts";
+import { ColumnHeads, nothingLooked, PapersFilter } from "./papers-filter.tsx";
 import { PapersOfGroup } from "./papers-of-group.tsx";
+import { usePaperColumns } from "./use-paper-columns.ts";
 import { DraftNote } from "../drafts/draft-note.tsx";
 import { FolderNote } from "./folder-note.tsx";
 import { RecordHead } from "./record-head.tsx";
 import type { DraftAnswer } from "#server/drafts/list-drafts.ts";
 import { recordHref, recordPath } from "./record-href.ts";
 
-const scopes = ["own", "chain", "beneath"] as const satisfies readonly Scope[];
+/** Pages of a hundred that are looked at again every few seconds. */
+const REFRESHED_PAGES = 5;
+
+const scopes = ["own", "chain", "above", "beneath"] as const satisfies readonly Scope[];
 interface DocumentsPage {
   readonly items: readonly RecordDocument[];
   readonly next: string | null;
@@ -56,7 +62,14 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   const router = useRouter();
   const prefetch = usePrefetchPaper();
   const [state, setState] = useQueryStates({ scope: parseAsStringLiteral(scopes), open: parseAsString });
-  const [filter, setFilter] = useState("");
+  const [looked, setLooked] = useState(nothingLooked);
+  const scroller = useRef<HTMLDivElement>(null);
+  const { columnKeys, chooseColumns } = usePaperColumns();
+  const columns = useMemo(() => chosenColumns(columnKeys), [columnKeys]);
+  const labels = useMemo<Labels>(
+    () => ({ documentType: (key) => documentType(key)?.label ?? key, recordType: (key) => recordType(key)?.short ?? key }),
+    [documentType, recordType],
+  );
   const [filtering, setFiltering] = useState(false);
   const [kinds, setKinds] = useState<"all" | "papers" | "activities">("all");
   const [shut, setShut] = useState<ReadonlySet<string>>(new Set());
@@ -87,7 +100,8 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
     [client, recordKey, router],
   );
   const type = recordType(typeKey);
-  const scope: Scope = state.scope ?? (type?.kind === "standing" && r && r.counts.own === 0 && r.counts.beneath > 0 ? "beneath" : "own");
+  const scope: Scope =
+    state.scope ?? (type?.kind === "standing" && r && r.counts.own + r.counts.reached === 0 && r.counts.beneath > 0 ? "beneath" : "own");
   const papers = useInfiniteQuery({
     queryKey: ["recordDocuments", company ?? "", typeKey, recordKey, scope],
     enabled: r !== undefined,
@@ -95,7 +109,8 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
     getNextPageParam: (last: DocumentsPage) => last.next ?? undefined,
     queryFn: ({ pageParam, signal }) =>
       apiGet<DocumentsPage>(`${path}/documents${queryOf({ company: r?.company, scope, limit: 100, cursor: pageParam })}`, signal),
-    refetchInterval: 8000,
+    // What somebody scrolled through far is not fetched again and again.
+    refetchInterval: (q) => ((q.state.data?.pages.length ?? 0) > REFRESHED_PAGES ? false : 8000),
   });
   const waiting = useQuery({
     queryKey: ["arrivals", "of", r?.company, typeKey, recordKey],
@@ -110,20 +125,17 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   const loaded = useMemo(() => papers.data?.pages.flatMap((p) => p.items) ?? [], [papers.data]);
   const tree = r?.sections.tree;
   const { groups, notPlaced } = useMemo(() => {
-    const words = filter.trim().toLowerCase();
     const ofKind = kinds === "all" ? loaded : loaded.filter((d) => (d.documentType === "activity") === (kinds === "activities"));
-    const kept =
-      words === ""
-        ? ofKind
-        : ofKind.filter((d) =>
-            `${d.title} ${d.code} ${documentType(d.documentType)?.label ?? ""} ${d.from?.title ?? ""} ${d.section ?? ""}`
-              .toLowerCase()
-              .includes(words),
-          );
-    const all = paperGroups(scope === "beneath" ? [] : (tree ?? []), kept, me.documentTypes);
+    const kept = filterPapers(ofKind, looked, labels);
+    const all = paperGroups(scope === "beneath" || scope === "above" ? [] : (tree ?? []), kept, me.documentTypes);
     // While something is looked for, heads with nothing under them are in the way.
-    return words === "" && kinds === "all" ? all : { ...all, groups: all.groups.filter((g) => g.count > 0) };
-  }, [loaded, filter, kinds, me.documentTypes, documentType, scope, tree]);
+    return kept === ofKind && kinds === "all" ? all : { ...all, groups: all.groups.filter((g) => g.count > 0) };
+  }, [loaded, looked, kinds, me.documentTypes, labels, scope, tree]);
+  // What is looked for may be among those that were not fetched yet.
+  const { hasNextPage, isFetching, fetchNextPage } = papers;
+  useEffect(() => {
+    if (looked !== nothingLooked && hasNextPage && !isFetching) void fetchNextPage();
+  }, [looked, hasNextPage, isFetching, fetchNextPage]);
   const shown = groups.flatMap((g) => (shut.has(g.key) ? [] : g.papers));
   const index = Math.max(
     0,
@@ -212,8 +224,10 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                   onScope={(next) => void setState({ scope: next, open: null })}
                   onFilter={() => {
                     setFiltering((f) => !f);
-                    setFilter("");
+                    setLooked(nothingLooked);
                   }}
+                  columns={columnKeys}
+                  onColumns={chooseColumns}
                   onApply={() => sections.act({ act: "apply" })}
                   onDialog={setDialog}
                   onAdd={choose.files}
@@ -238,7 +252,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                 {ticked.size > 0 ? (
                   <div className="px-4 pb-2 d-flex gap-2 align-items-center">
                     <strong>{ticked.size} chosen</strong>
-                    {r.may.file && scope !== "beneath" && r.sections.tree.length > 0 && chosen.length > 0 ? (
+                    {r.may.file && scope !== "beneath" && scope !== "above" && r.sections.tree.length > 0 && chosen.length > 0 ? (
                       <MoveTo tree={r.sections.tree} label="Move the chosen papers to a section" onMove={(to) => moveTo(chosen, to)} />
                     ) : null}
                     <Button size="sm" variant="quiet" onClick={() => setTicked(new Set())}>
@@ -246,20 +260,9 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                     </Button>
                   </div>
                 ) : null}
-                {filtering ? (
-                  <div className="px-4 pb-2">
-                    <Form.Control
-                      size="sm"
-                      type="search"
-                      autoFocus
-                      placeholder="Filter these papers"
-                      aria-label="Filter these papers"
-                      value={filter}
-                      onChange={(e) => setFilter(e.target.value)}
-                    />
-                  </div>
-                ) : null}
+                {filtering ? <PapersFilter looked={looked} onLook={setLooked} /> : null}
                 <div
+                  ref={scroller}
                   className="scroll px-3 px-md-4 pb-4"
                   tabIndex={0}
                   role="region"
@@ -282,6 +285,9 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                       ))}
                     </section>
                   ) : null}
+                  {columns.length > 0 && loaded.length > 0 ? (
+                    <ColumnHeads columns={columns} isFiltering={filtering} looked={looked} onLook={setLooked} />
+                  ) : null}
                   {papers.isPending ? (
                     <Skeletons rows={5} height={52} />
                   ) : papers.isError ? (
@@ -294,6 +300,9 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                       chosen={code}
                       ticked={ticked}
                       marks={marks}
+                      columns={columns}
+                      labels={labels}
+                      scroller={() => scroller.current}
                       isShut={shut.has(g.key)}
                       onShut={() =>
                         setShut((now) => {
@@ -303,7 +312,8 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                         })
                       }
                       onOpen={(d) => {
-                        void setState({ open: d.code });
+                        // The second click of two must not hold up going to its page.
+                        if (d.code !== code) void setState({ open: d.code });
                         setStep(1);
                       }}
                       onTick={(d, range) => tick(d.code, range)}
@@ -319,15 +329,17 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                   {papers.isSuccess && loaded.length === 0 ? (
                     <Empty
                       icon={<Paperclip size={34} />}
-                      title={scope === "own" ? "No papers yet" : `No papers ${scope === "chain" ? "along its chain" : "beneath it"}`}
+                      title={
+                        scope === "own"
+                          ? "No papers yet"
+                          : `No papers ${{ chain: "along its chain", above: "on the account above", beneath: "beneath it" }[scope]}`
+                      }
                     >
                       {me.may.add ? "Drop the first one anywhere on this page." : null}
                     </Empty>
                   ) : null}
-                  {filter !== "" && groups.length === 0 && loaded.length > 0 ? (
-                    <p className="text-2 mt-3">
-                      None of the {loaded.length} papers fits “{filter}”.
-                    </p>
+                  {looked !== nothingLooked && groups.length === 0 && loaded.length > 0 ? (
+                    <p className="text-2 mt-3">None of the {loaded.length} papers fits what is looked for.</p>
                   ) : null}
                   {papers.hasNextPage ? (
                     <div className="text-center my-3">

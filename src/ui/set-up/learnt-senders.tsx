@@ -3,26 +3,12 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue, useRef, useState } from "react";
 import { Button, Form, Modal, Table } from "react-bootstrap";
 import type { LearntDetail, LearntSender } from "#server/suggesting/learnt.ts";
+import { readingWords } from "../arrivals/reading-words.ts";
 import { apiGet, apiSend, queryOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { When } from "../kit/parts.tsx";
 import { countText } from "../kit/words.ts";
 
-const fieldWords: Readonly<Record<string, string>> = {
-  documentNumber: "Number",
-  orderReference: "Order",
-  yourReference: "Their reference",
-  customerNumber: "Customer number",
-  documentDate: "Dated",
-  dueDate: "Due",
-  deliveryDate: "Delivered",
-  validUntil: "Valid until",
-  sailingDate: "Sailing",
-  net: "Net",
-  tax: "VAT",
-  total: "Total",
-  batch: "Batch",
-};
 const relationWords: Readonly<Record<string, string>> = { same: "right after", left: "to the right of", above: "below" };
 
 /** What was learnt of senders from confirmed papers: to look at, to forget, to take out and in as an open file. */
@@ -168,7 +154,7 @@ function OneSender({ sender, onHide }: { sender: string; onHide: () => void }) {
               <tbody>
                 {detail.data.places.map((p, i) => (
                   <tr key={i}>
-                    <td>{fieldWords[p.field] ?? p.field}</td>
+                    <td>{new Map<string, string>(Object.entries(readingWords)).get(p.field) ?? p.field}</td>
                     <td>
                       {p.label === null || p.relation === null
                         ? "always in the same place"

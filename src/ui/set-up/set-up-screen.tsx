@@ -16,6 +16,7 @@ import { OurNumbers } from "./our-numbers.tsx";
 import { LabelFormats } from "./label-formats.tsx";
 import { QueueIntake } from "./queue-intake.tsx";
 import { HandsFreeSettings } from "../hands-free/hands-free-settings.tsx";
+import { ReachSettingsPart } from "./reach-settings.tsx";
 import { ToleranceSettings } from "./tolerance.tsx";
 import { Weights } from "./weights.tsx";
 import { MailIn } from "./mail-in.tsx";
@@ -52,6 +53,7 @@ export function SetUpScreen() {
         <HandsFreeSettings />
         <OurNumbers />
         <ToleranceSettings />
+        <ReachSettingsPart />
         <People />
         <Types />
       </div>

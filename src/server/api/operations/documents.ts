@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { reachWishSchema } from "../../reach/reach.ts";
 import { changeSchema } from "../../documents/change-document.ts";
 import { define, cursor, day, short, company, documentParams, documentPageParams, pictureQuery, contentQuery } from "./operation.ts";
 
@@ -73,6 +74,13 @@ export const documentsOperations = define({
     params: documentParams,
     body: changeSchema,
     answers: "{code, title, move}",
+  },
+  reach: {
+    method: "POST",
+    path: "/clips/reach",
+    summary: "Which records would see a clip of a document type; nothing is written",
+    body: reachWishSchema,
+    answers: "{items}",
   },
   shelveDocument: {
     method: "POST",

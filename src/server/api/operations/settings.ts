@@ -2,6 +2,7 @@ import { z } from "zod";
 import { weightsWishSchema } from "../../suggesting/weights.ts";
 import { handsFreeChangeSchema, undoDaySchema } from "../../hands-free/manage.ts";
 import { toleranceSchema } from "#core/comparing/tolerance.ts";
+import { reachSettingsSchema } from "#core/reach/reach.ts";
 import { limitsSchema } from "#core/arrivals/limits.ts";
 import { queueMailSchema } from "#core/arrivals/mail-in.ts";
 import { preferencesChangeSchema } from "../../settings/load-settings.ts";
@@ -39,6 +40,13 @@ export const settingsOperations = define({
     answers: "the tolerance",
   },
   putTolerance: { method: "PUT", path: "/settings/tolerance", summary: "Set it", body: toleranceSchema, answers: "the tolerance" },
+  reachSettings: {
+    method: "GET",
+    path: "/settings/reach",
+    summary: "Which record types see the clips of each document type, and from how many records on it is asked",
+    answers: "{askAbove, types}",
+  },
+  putReachSettings: { method: "PUT", path: "/settings/reach", summary: "Set it", body: reachSettingsSchema, answers: "{askAbove, types}" },
   weights: {
     method: "GET",
     path: "/settings/weights",

@@ -1,0 +1,115 @@
+import { tidy } from "./derived-readings.ts";
+import { foldLabel } from "./labels.ts";
+import { type Box, boxAround, type ReadPage } from "./page-lines.ts";
+import { hundredths } from "./parse-amount.ts";
+import type { Reading } from "./reading.ts";
+import { type Habits, type Spot, spotValues } from "./spot-values.ts";
+
+/** Rates above this are discounts or shares of something else, hundredths of a per cent. */
+const RATE_MAX = 3000;
+/** Words that say a line is one of tax, folded. */
+const taxWords = /(^| )(vat|tax|mwst|ust|mehrwertsteuer|umsatzsteuer|tva|t v a|moms|iva|btw)( |$)/;
+/** Words that say a rate is of something else. */
+const otherWords = /(^| )(discount|rabatt|skonto|remise|escompte|interest|zinsen|deposit|anzahlung|acompte|fuel surcharge)( |$)/;
+
+/** The tax at one rate, as it stands on a line. */
+interface TaxLine {
+  readonly rate: number;
+  readonly base: number | null;
+  readonly tax: number;
+  readonly page: ReadPage;
+  readonly box: Box;
+  readonly text: string;
+  readonly label: string | null;
+}
+
+/**
+ * The tax of a paper by rate, off the lines that show a rate beside amounts: "VAT 20 % 971.50", "19 % auf 526,32 100,00", a table of rates. Each is a
+ * reading of its own, `taxAtRate`, whose value is the rate in per cent and the tax, parted by a blank: "20.00 971.50". Only what comes to the tax that was
+ * read for the whole is sure; lines that do not are left out where others do. Pure.
+ */
+export function taxReadings(pages: readonly ReadPage[], habits: Habits, readings: readonly Reading[]): readonly Reading[] {
+  const lines = pages.flatMap((page) => page.lines.flatMap((_, at) => lineOf(page, at, habits) ?? []));
+  if (lines.length === 0) return [];
+  const whole = readings.find((r) => r.field === "tax");
+  // A credit note shows its sums with or without a sign: those by rate follow the whole.
+  const signed = whole ? hundredths(whole.value) : 0;
+  const total = whole ? Math.abs(signed) : null;
+  // A summary stands behind the goods, so the last line of a rate is its own; where only the goods show rates, theirs together are.
+  const named = lastOfEach(lines.filter((l) => l.label !== null));
+  const options = [named, lastOfEach(lines), together(lines)];
+  const fitting = total === null ? undefined : options.find((o) => o.length > 0 && comesTo(o, total));
+  const chosen = fitting ?? named;
+  return chosen
+    .toSorted((a, b) => b.rate - a.rate)
+    .map((l) => ({
+      field: "taxAtRate" as const,
+      value: `${(l.rate / 100).toFixed(2)} ${(((signed < 0 ? -1 : 1) * l.tax) / 100).toFixed(2)}`,
+      certainty: tidy(fitting ? Math.min(0.97, whole?.certainty ?? 0) : total === null ? 0.7 : 0.4),
+      page: l.page.isDrawn ? l.page.number : null,
+      box: l.page.isDrawn ? l.box : null,
+      text: l.text,
+      label: l.label,
+      others: [],
+      from: l.page.isDrawn ? ("page" as const) : ("text" as const),
+    }));
+}
+
+/** A penny for each rate: each is rounded for itself. */
+const comesTo = (lines: readonly TaxLine[], total: number): boolean =>
+  Math.abs(lines.reduce((s, l) => s + l.tax, 0) - total) <= lines.length;
+
+const lastOfEach = (lines: readonly TaxLine[]): readonly TaxLine[] => [...new Map(lines.map((l) => [l.rate, l])).values()];
+
+function together(lines: readonly TaxLine[]): readonly TaxLine[] {
+  const sums = new Map<number, TaxLine>();
+  for (const line of lines) {
+    const known = sums.get(line.rate);
+    sums.set(line.rate, known ? { ...known, tax: known.tax + line.tax } : line);
+  }
+  return [...sums.values()];
+}
+
+function lineOf(page: ReadPage, at: number, habits: Habits): TaxLine | null {
+  const phrases = page.lines[at] ?? [];
+  const words = phrases.flatMap((p) => p.words);
+  const rate = rateOf(words.map((w) => w.text));
+  if (rate === null) return null;
+  const folded = foldLabel(phrases.map((p) => p.text).join(" "));
+  if (otherWords.test(folded)) return null;
+  const money = spotValues(page, habits).filter((s) => s.line === at && s.kind === "amount" && s.isMoney);
+  const amounts = money.map((s) => Math.abs(hundredths(s.values[0] ?? "0")));
+  const isNamed = taxWords.test(folded);
+  const made = (base: number | null, tax: number, shown: readonly Spot[]): TaxLine => {
+    const text = shown.map((s) => s.text).join(" ");
+    return { rate, base, tax, page, box: boxAround(shown.map((s) => s.box)), text, label: isNamed ? labelOf(phrases) : null };
+  };
+  // Two amounts of which one is that share of the other.
+  for (const [b, base] of amounts.entries())
+    for (const [t, tax] of amounts.entries()) {
+      const spot = money[t];
+      if (b !== t && spot && tax > 0 && Math.abs((base * rate) / 10_000 - tax) <= 1) return made(base, tax, [spot]);
+    }
+  const [only, other] = money;
+  if (isNamed && only && !other) return made(null, amounts[0] ?? 0, [only]);
+  return null;
+}
+
+/** The words of a line up to its first figure that is no rate. */
+function labelOf(phrases: ReadPage["lines"][number]): string {
+  return (phrases.find((p) => taxWords.test(foldLabel(p.text)))?.text ?? phrases[0]?.text ?? "").slice(0, 60);
+}
+
+/** A rate on a line, hundredths of a per cent; null where there is none, or more than one. */
+function rateOf(words: readonly string[]): number | null {
+  const rates = new Set<number>();
+  for (const [i, word] of words.entries()) {
+    const bare = word.replace(/^[(@]+|[):,;]+$/g, "");
+    const glued = /^(\d{1,2}(?:[.,]\d{1,2})?)%$/.exec(bare)?.[1];
+    const parted = /^(?:%|%[):,;]+)$/.test(words[i + 1] ?? "") ? /^(\d{1,2}(?:[.,]\d{1,2})?)$/.exec(bare)?.[1] : undefined;
+    const figures = glued ?? parted;
+    if (figures !== undefined) rates.add(Math.round(Number(figures.replace(",", ".")) * 100));
+  }
+  const [rate, more] = [...rates];
+  return rate === undefined || more !== undefined || rate > RATE_MAX ? null : rate;
+}

@@ -1,0 +1,25 @@
+import { createHash } from "node:crypto";
+import type { SQL } from "drizzle-orm";
+import { PgDialect } from "drizzle-orm/pg-core";
+import { pool } from "./connect.ts";
+
+const dialect = new PgDialect();
+/** Names by statement text. Texts differ by a person's grants, so there are some dozens of each; all are forgotten together beyond the bound. */
+const names = new Map<string, string>();
+const NAMES_MAX = 2000;
+
+/**
+ * Asks something outside a transaction that is asked over and over, such as a record's page: the statement is prepared under a name on each line to
+ * the database, so that it is parsed and planned once and not each time (planning took four fifths of the time; docs/performance.md). Only for
+ * statements whose plan does not hang on their parameters; one with a list of ids of any length is better off with `execute`.
+ */
+export async function ask<Row extends object>(query: SQL): Promise<readonly Row[]> {
+  const { sql: text, params } = dialect.sqlToQuery(query);
+  let name = names.get(text);
+  if (name === undefined) {
+    if (names.size >= NAMES_MAX) names.clear();
+    name = createHash("sha256").update(text).digest("hex").slice(0, 32);
+    names.set(text, name);
+  }
+  return (await pool().query<Row>({ name, text, values: params })).rows;
+}
