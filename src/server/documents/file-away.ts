@@ -105,6 +105,8 @@ export async function fileAway(
     readonly mayBeRepeat: boolean;
     /** Done first, in the same transaction, such as making the record it is clipped to; a refusal leaves nothing behind. */
     readonly before?: (tx: Tx) => Promise<Result<unknown>>;
+    /** Done last, in the same transaction, with the document that was made. */
+    readonly after?: (tx: Tx, documentId: number) => Promise<void>;
   } = { mayBeRepeat: false },
 ): Promise<Result<Filed>> {
   const filter = await arrivalFilter(actor);
@@ -128,6 +130,7 @@ export async function fileAway(
         const filed = await fileIn(tx, actor, row, filing);
         // What was done before goes with it.
         if (begun && !filed.ok) throw new Undone(filed.refusal);
+        if (filed.ok) await options.after?.(tx, idOfCode(filed.value.code));
         return filed;
       });
       // A new version may be called otherwise: its number can stand in the file's name.
@@ -144,9 +147,11 @@ export async function fileAway(
   }
 }
 
+const idOfCode = (code: DocumentCode): number => Number(code.slice("AC-".length));
+
 /** Moves a document whose new version gives it another name; nothing happens to one that is called as before. */
 async function followVersion(actor: Actor, filed: Filed): Promise<Result<Filed>> {
-  const id = Number(filed.code.slice("AC-".length));
+  const id = idOfCode(filed.code);
   const moved = await moveNow(actor, "document", filed.title, { documentIds: [id] });
   if (!moved.ok || moved.value === null) return ok(filed);
   const at = (await db().select({ path: placeView.path }).from(placeView).where(eq(placeView.documentId, id)))[0];

@@ -2,7 +2,6 @@ import { createHmac } from "node:crypto";
 import { and, eq } from "drizzle-orm";
 import { isHeldBack } from "#core/hands-free/hands-free-rule.ts";
 import { parseArrivalId } from "#core/shared/brand.ts";
-import { ok } from "#core/shared/result.ts";
 import { arrival } from "../arrivals/tables.ts";
 import { db } from "../db/connect.ts";
 import { fileAway } from "../documents/file-away.ts";
@@ -46,9 +45,9 @@ export async function fileByItself(arrivalIdText: string): Promise<void> {
       { documentType: decided.documentType, clips: [decided.record], properties: decided.properties },
       {
         mayBeRepeat: true,
-        before: async (tx) => {
-          await tx.insert(handsFreePaper).values({ ...values, how: "filed", state: "filed" });
-          return ok(null);
+        // Named at once: the list of the day and taking it back must not wait for the check that follows.
+        after: async (tx, documentId) => {
+          await tx.insert(handsFreePaper).values({ ...values, documentId, how: "filed", state: "filed" });
         },
       },
     );
