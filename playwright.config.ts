@@ -23,7 +23,8 @@ export default defineConfig({
     locale: "en-GB",
     timezoneId: "Europe/London",
     permissions: ["clipboard-read", "clipboard-write"],
-    trace: "retain-on-failure",
+    // Tracing every journey costs as much again as the browser itself: only a second try is traced, or all with AMBER_E2E_TRACE=on.
+    trace: process.env["AMBER_E2E_TRACE"] === "on" ? "on" : "on-first-retry",
     launchOptions: { executablePath: "/usr/bin/chromium", args: [...chromiumFlags] },
   },
 });

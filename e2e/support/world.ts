@@ -17,14 +17,27 @@ export const people = {
 export const dataFolder = (): string => process.env["AMBER_E2E_DATA"] ?? "";
 export const credentials = (): Credentials => JSON.parse(readFileSync(path.join(dataFolder(), "credentials.json"), "utf8")) as Credentials;
 
-/** Signs a person in. */
+/** Sessions of people who have signed in before, by server and person. */
+const sessions = new Map<string, Parameters<ReturnType<Page["context"]>["addCookies"]>[0]>();
+
+/** Signs a person in: by the form the first time, later with the session they have. What the form does is tried where signing in is the journey. */
 export async function signIn(page: Page, who: keyof typeof people, to = "/arrivals"): Promise<void> {
+  const key = `${credentials().url} ${who}`;
+  const isThere = (url: URL): boolean => url.pathname + url.search === to;
+  const kept = sessions.get(key);
+  if (kept) {
+    await page.context().addCookies(kept);
+    await page.goto(to);
+    // It may have been ended meanwhile.
+    if (isThere(new URL(page.url()))) return;
+  }
   const person = credentials().people.find((p) => p.email === people[who]);
   await page.goto(`/sign-in?to=${encodeURIComponent(to)}`);
   await page.getByLabel("Mail address").fill(people[who]);
   await page.getByLabel("Password").fill(person?.password ?? "");
   await page.getByRole("button", { name: "Sign in" }).click();
-  await page.waitForURL((url) => url.pathname + url.search === to);
+  await page.waitForURL(isThere);
+  sessions.set(key, await page.context().cookies());
 }
 
 /** A call of the HTTP API with a person's key. */
