@@ -1,4 +1,5 @@
-import JSZip from "jszip";
+import { buffer } from "node:stream/consumers";
+import { ZipFile } from "yazl";
 import { drawPdf } from "./draw-pdf.ts";
 
 /** A file that is wrong in one way, what it is by its content, and what should be said of it. */
@@ -16,12 +17,15 @@ export async function badFiles(): Promise<readonly BadFile[]> {
     0,
   );
   const text = (t: string): Uint8Array => new TextEncoder().encode(t);
-  const bomb = new JSZip();
-  bomb.file(
+  const bomb = new ZipFile();
+  bomb.addBuffer(
+    Buffer.from(
+      '<?xml version="1.0"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Override PartName="/word/document.xml" ContentType="application/vnd.openxmlformats-officedocument.wordprocessingml.document.main+xml"/></Types>',
+    ),
     "[Content_Types].xml",
-    '<?xml version="1.0"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Override PartName="/word/document.xml" ContentType="application/vnd.openxmlformats-officedocument.wordprocessingml.document.main+xml"/></Types>',
   );
-  bomb.file("word/document.xml", new Uint8Array(450 * 1024 * 1024));
+  bomb.addBuffer(Buffer.alloc(450 * 1024 * 1024), "word/document.xml", { compressionLevel: 1 });
+  bomb.end();
   const noise = Uint8Array.from({ length: 4000 }, (_, i) => (i * 7919 + 13) % 251);
   return [
     { name: "empty.pdf", bytes: new Uint8Array(), kind: "unknown", problem: "empty" },
@@ -49,7 +53,7 @@ export async function badFiles(): Promise<readonly BadFile[]> {
       kind: "jpeg",
       problem: "broken",
     },
-    { name: "bomb.docx", bytes: await bomb.generateAsync({ type: "uint8array", compression: "DEFLATE" }), kind: "docx", problem: "broken" },
+    { name: "bomb.docx", bytes: await buffer(bomb.outputStream), kind: "docx", problem: "broken" },
     { name: "not a book.xlsx", bytes: text("just text\nin two lines"), kind: "text", problem: null },
     {
       name: "entities.xml",

@@ -31,7 +31,7 @@ test("what does not get better on papers of other senders is said: it is not tak
   // Of these senders a fifth is held out for checking; where those decide the other way round, learning from the rest makes it worse.
   const sender = (i: number): string => `sender ${i}`;
   const paper = (i: number, right: number): LearntCase => ({ sender: sender(i), options: [option("said"), option("code")], right });
-  const isOut = (i: number): boolean => {
+  const isOut = Array.from({ length: 10 }, (_, i) => {
     // Of one sender only, all are checked on and none is learnt from, or the reverse.
     const alone = learnWeights(
       Array.from({ length: LEARNS_FROM }, () => paper(i, 1)),
@@ -39,8 +39,8 @@ test("what does not get better on papers of other senders is said: it is not tak
       of,
     );
     return alone === null;
-  };
-  const mixed = Array.from({ length: LEARNS_FROM }, (_, i) => paper(i % 10, isOut(i % 10) ? 0 : 1));
+  });
+  const mixed = Array.from({ length: LEARNS_FROM }, (_, i) => paper(i % 10, isOut[i % 10] ? 0 : 1));
   expect(mixed.some((c) => c.right === 0)).toBe(true);
   expect(learnWeights(mixed, of, of)?.isBetter).toBe(false);
 });

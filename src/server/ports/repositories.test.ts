@@ -25,11 +25,15 @@ const freePort = (): Promise<number> =>
   });
 beforeAll(async () => {
   folder = await mkdtemp(path.join(os.tmpdir(), "amber-standins-"));
-  for (const name of servers) {
-    const careless = name.startsWith("careless");
-    const kind = name.endsWith("webdav") ? "webdav" : "bucket";
-    standIns[name] = await startStandIn(kind, { port: await freePort(), folder: path.join(folder, name), careless });
-  }
+  const ports = new Set<number>();
+  while (ports.size < servers.length) ports.add(await freePort());
+  await Promise.all(
+    servers.map(async (name, i) => {
+      const careless = name.startsWith("careless");
+      const kind = name.endsWith("webdav") ? "webdav" : "bucket";
+      standIns[name] = await startStandIn(kind, { port: [...ports][i] ?? 0, folder: path.join(folder, name), careless });
+    }),
+  );
 });
 afterAll(async () => {
   for (const standIn of Object.values(standIns)) await standIn.stop();
