@@ -11,6 +11,8 @@ const wanted = process.argv.slice(2).filter((a): a is Part => (all as readonly s
 const parts: readonly Part[] = wanted.length > 0 ? wanted : all;
 const rest = process.argv.slice(2).filter((a) => !(all as readonly string[]).includes(a));
 const sum = { passed: 0, failed: 0, skipped: 0 };
+/** Priority of what runs beside the journeys: a person's patience is measured there, and nowhere else. */
+const GIVES_WAY = 10;
 const port = await freePort();
 const work = await mkdtemp(path.join(os.tmpdir(), "amber-test-"));
 const bin = (name: string): string => path.join(projectRoot, "node_modules", ".bin", name);
@@ -32,19 +34,37 @@ function ended(child: ChildProcess): Promise<boolean> {
       resolve(ok);
     };
     child.on("error", () => end(false));
-    child.on("exit", (code) => end(code === 0));
+    // All it said has come by then.
+    child.on("close", (code) => end(code === 0));
   });
 }
 
+/** What stands beside the journeys: it gives way to them, and says what it has to say when it has ended, so that lines do not mix. */
+const isBeside = parts.includes("e2e") && parts.length > 1;
+
 /** Runs a command with its output shown; says whether it ended well. */
-async function run(command: string, args: readonly string[], env: Readonly<Record<string, string>> = {}): Promise<boolean> {
+async function run(
+  command: string,
+  args: readonly string[],
+  env: Readonly<Record<string, string>> = {},
+  beside = isBeside,
+): Promise<boolean> {
   if (stopped) return false;
-  return ended(spawn(command, [...args], { cwd: projectRoot, stdio: ["ignore", "inherit", "inherit"], env: { ...process.env, ...env } }));
+  const child = spawn(command, [...args], {
+    cwd: projectRoot,
+    stdio: ["ignore", beside ? "pipe" : "inherit", beside ? "pipe" : "inherit"],
+    env: { ...process.env, ...env },
+  });
+  const said: Buffer[] = [];
+  for (const stream of [child.stdout, child.stderr]) stream?.on("data", (piece: Buffer) => said.push(piece));
+  if (beside && child.pid !== undefined) os.setPriority(child.pid, GIVES_WAY);
+  const ok = await ended(child);
+  if (said.length > 0) process.stdout.write(Buffer.concat(said));
+  return ok;
 }
 
 async function check(name: string, act: () => Promise<boolean>): Promise<void> {
   const began = Date.now();
-  console.log(`== ${name}`);
   const ok = await act();
   if (ok) sum.passed++;
   else sum.failed++;
@@ -52,7 +72,6 @@ async function check(name: string, act: () => Promise<boolean>): Promise<void> {
 }
 
 async function jest(project: string, env: Readonly<Record<string, string>> = {}): Promise<void> {
-  console.log(`== ${project} tests`);
   const began = Date.now();
   const out = path.join(work, `${project}.json`);
   const ok = await run(
@@ -106,7 +125,7 @@ async function playwright(): Promise<void> {
   console.log("== end-to-end tests");
   const began = Date.now();
   const out = path.join(work, "e2e.json");
-  const ok = await run(bin("playwright"), ["test", ...rest], { ...journeys, AMBER_E2E_JSON: out });
+  const ok = await run(bin("playwright"), ["test", ...rest], { ...journeys, AMBER_E2E_JSON: out }, false);
   console.log(`== end-to-end tests: ${Math.round((Date.now() - began) / 1000)} s`);
   const result = JSON.parse(await readFile(out, "utf8").catch(() => "{}")) as {
     stats?: { expected: number; unexpected: number; flaky: number; skipped: number };
@@ -119,8 +138,7 @@ async function playwright(): Promise<void> {
   if (!ok && !result.stats?.unexpected) sum.failed++;
 }
 
-const prepared = parts.includes("e2e") ? prepareJourneys() : Promise.resolve();
-try {
+async function checks(): Promise<void> {
   if (parts.includes("lint")) await check("lint", () => run(bin("eslint"), [".", "--max-warnings", "0"]));
   if (parts.includes("types"))
     await check(
@@ -142,15 +160,22 @@ try {
       await cluster.kept.stop();
     }
   }
-  await prepared;
-  if (parts.includes("e2e")) await playwright();
-} catch (error) {
-  console.error(error instanceof Error ? error.message : String(error));
-  sum.failed++;
-} finally {
-  await prepared;
-  // What was ended by force may be writing its last line.
-  await rm(work, { recursive: true, force: true, maxRetries: 10, retryDelay: 500 });
 }
+
+/** The journeys wait much of the time, for pages, clocks and the queue: the other checks run beside them, and give way. */
+async function walk(): Promise<void> {
+  if (!parts.includes("e2e")) return;
+  await prepareJourneys();
+  await playwright();
+}
+
+const outcomes = await Promise.allSettled([checks(), walk()]);
+for (const outcome of outcomes)
+  if (outcome.status === "rejected") {
+    console.error(outcome.reason instanceof Error ? outcome.reason.message : String(outcome.reason));
+    sum.failed++;
+  }
+// What was ended by force may be writing its last line.
+await rm(work, { recursive: true, force: true, maxRetries: 10, retryDelay: 500 });
 console.log(`${sum.passed} passed, ${sum.failed} failed, ${sum.skipped} skipped`);
 process.exit(sum.failed > 0 ? 1 : 0);
