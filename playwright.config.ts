@@ -1,5 +1,5 @@
 import { defineConfig } from "@playwright/test";
-import { chromiumFlags } from "./e2e/support/chromium.ts";
+import { chromiumFlags, chromiumPath } from "./e2e/support/chromium.ts";
 
 const port = process.env["AMBER_E2E_PORT"] ?? "4179";
 
@@ -25,6 +25,6 @@ export default defineConfig({
     permissions: ["clipboard-read", "clipboard-write"],
     // Tracing every journey costs as much again as the browser itself: only a second try is traced, or all with AMBER_E2E_TRACE=on.
     trace: process.env["AMBER_E2E_TRACE"] === "on" ? "on" : "on-first-retry",
-    launchOptions: { executablePath: "/usr/bin/chromium", args: [...chromiumFlags] },
+    launchOptions: { executablePath: chromiumPath, args: [...chromiumFlags] },
   },
 });

@@ -19,7 +19,7 @@ import { sideBySide } from "#server/jobs/side-by-side.ts";
 import { parsePgm } from "#server/reading/page-raster.ts";
 import { readCodes } from "#server/reading/read-codes.ts";
 import { readWords } from "#server/reading/read-words.ts";
-import { chromiumFlags } from "../e2e/support/chromium.ts";
+import { chromiumFlags, chromiumPath } from "../e2e/support/chromium.ts";
 import type { Call } from "./call.ts";
 import { print, seconds, short } from "./measure.ts";
 
@@ -196,7 +196,7 @@ async function benchBundle(call: Call, folder: string, url: string): Promise<voi
     people: { email: string; password: string }[];
   };
   const person = credentials.people.find((p) => p.email.startsWith("isla"));
-  const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: [...chromiumFlags] });
+  const browser = await chromium.launch({ executablePath: chromiumPath, args: [...chromiumFlags] });
   try {
     const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, baseURL: url })).newPage();
     await page.goto(`/sign-in?to=${encodeURIComponent("/bench")}`);

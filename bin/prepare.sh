@@ -17,7 +17,13 @@ command -v prlimit >/dev/null 2>&1 || missing="$missing util-linux"
 ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || missing="$missing postgresql"
 ls /usr/share/postgresql/*/extension/pg_trgm.control >/dev/null 2>&1 || missing="$missing postgresql-contrib"
 ls /usr/share/fonts/truetype/liberation*/LiberationSans-Regular.ttf >/dev/null 2>&1 || missing="$missing fonts-liberation"
-case " ${NEED:-} " in *" chromium "*) command -v chromium >/dev/null 2>&1 || missing="$missing chromium" ;; esac
+# The browser without its windows is half as heavy; whoever may not install makes do with the whole one.
+case " ${NEED:-} " in
+  *" chromium "*)
+    command -v chromium-headless-shell >/dev/null 2>&1 || { [ "$(id -u)" != 0 ] && command -v chromium >/dev/null 2>&1; } ||
+      missing="$missing chromium-headless-shell"
+    ;;
+esac
 # Office files are laid out by LibreOffice behind a fence. Where it cannot be had they are shown as text.
 office=""
 [ -x /usr/lib/libreoffice/program/soffice.bin ] || office=" libreoffice-writer-nogui libreoffice-calc-nogui libreoffice-impress-nogui"
@@ -38,7 +44,11 @@ if [ -n "$missing" ]; then
     printf 'create_main_cluster = false\n' | $sudo tee /etc/postgresql-common/createcluster.conf >/dev/null
   fi
   export DEBIAN_FRONTEND=noninteractive
-  $sudo apt-get update -qq >&2 && $sudo apt-get install -y -qq --no-install-recommends $missing >&2 || { say "That did not work. Run this by hand:"; say "  $line"; exit 1; }
+  failed() { say "That did not work. Run this by hand:"; say "  $line"; exit 1; }
+  $sudo apt-get update -qq >&2 || failed
+  # An older Debian has the whole browser only.
+  case "$missing" in *chromium-headless-shell*) apt-cache show chromium-headless-shell >/dev/null 2>&1 || missing="${missing/chromium-headless-shell/chromium}" ;; esac
+  $sudo apt-get install -y -qq --no-install-recommends $missing >&2 || failed
 fi
 
 if [ -n "$office" ] && [ ! -e node_modules/.amber-office-tried ]; then
