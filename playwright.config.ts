@@ -1,12 +1,18 @@
 import { defineConfig } from "@playwright/test";
 import { chromiumFlags, chromiumPath } from "./e2e/support/chromium.ts";
 
+const ownDemo = ["**/commands.spec.ts", "**/nothing-lost.spec.ts"];
 const port = process.env["AMBER_E2E_PORT"] ?? "4179";
 
 /** The real interface in a real browser, on the demo data of an instance that is started for it and stopped again. */
 export default defineConfig({
   testDir: "e2e",
-  testMatch: "**/*.spec.ts",
+  projects: [
+    // These start demos of their own: meanwhile the one of all others reads what waits in it.
+    { name: "own demo", testMatch: ownDemo },
+    { name: "all read", testMatch: "**/all-read.setup.ts" },
+    { name: "journeys", testMatch: "**/*.spec.ts", testIgnore: ownDemo, dependencies: ["all read"] },
+  ],
   globalSetup: "./e2e/support/start-demo.ts",
   outputDir: "test-results",
   reporter: [["list"], ...(process.env["AMBER_E2E_JSON"] ? [["json", { outputFile: process.env["AMBER_E2E_JSON"] }] as const] : [])],

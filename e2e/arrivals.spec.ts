@@ -100,13 +100,19 @@ test("broken, locked, empty and mislabelled files become arrivals that say what 
 }) => {
   test.setTimeout(180_000);
   await signIn(page, "administrator");
-  for (const bad of await badFiles()) {
-    const answer = await api(request).upload(
-      { name: bad.name, mimeType: "application/octet-stream", buffer: Buffer.from(bad.bytes) },
-      { note: "bad file" },
-    );
-    expect(answer.status(), bad.name).toBe(201);
-    const arrival = await readArrival(request, ((await answer.json()) as { id: string }).id);
+  // All at once, as people drop them.
+  const sent = await Promise.all(
+    (await badFiles()).map(async (bad) => {
+      const answer = await api(request).upload(
+        { name: bad.name, mimeType: "application/octet-stream", buffer: Buffer.from(bad.bytes) },
+        { note: "bad file" },
+      );
+      expect(answer.status(), bad.name).toBe(201);
+      return { bad, id: ((await answer.json()) as { id: string }).id };
+    }),
+  );
+  for (const { bad, id } of sent) {
+    const arrival = await readArrival(request, id);
     if (bad.problem) expect((arrival["problem"] as { code: string } | null)?.code, bad.name).toBe(bad.problem);
     await page.goto(`/arrivals?at=${String(arrival["id"])}&q=bad+file`);
     await expect(page.locator(".paper-row.is-chosen")).toContainText(bad.name.replace(/\.(pdf|eml)$/i, ""));

@@ -81,7 +81,7 @@ test("hands-free filing is switched on, files, holds a sample back, is taken bac
   await page.getByLabel("Document type").selectOption({ label: "Supplier invoice" });
   await page.getByLabel("Number", { exact: true }).fill("as it stands there");
   await page.getByRole("button", { name: /File, next/ }).click();
-  await expect(page.getByText(/The program had decided otherwise: another number/)).toBeVisible();
+  await expect(page.getByText(/The program had decided otherwise: another number/)).toBeVisible({ timeout: 45_000 });
   // People decide otherwise again and again: it is not good enough any more.
   const state = async (): Promise<boolean> =>
     ((await (await call.get("/hands-free")).json()) as { items: { queue: string; documentType: string; isOn: boolean }[] }).items.find(

@@ -311,6 +311,7 @@ test("stopped after every single thing that is written, and begun again, a plan 
 
   let tried = 0;
   // Few at a time, so that more than one chunk is left under way.
+  const usual = { ...chunkSize };
   Object.assign(chunkSize, { first: 2, min: 2, max: 2 });
   for (const way of ["there", "back"] as const) {
     for (let stopAt = 1; ; stopAt++) {
@@ -350,5 +351,5 @@ test("stopped after every single thing that is written, and begun again, a plan 
     }
   }
   expect(tried).toBeGreaterThan(20);
-  Object.assign(chunkSize, { first: 500, min: 50, max: 2000 });
+  Object.assign(chunkSize, usual);
 }, 240_000);

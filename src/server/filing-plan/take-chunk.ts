@@ -45,27 +45,18 @@ export async function takeChunk(planId: string, before: Chunk | null, size: numb
         )
         .orderBy(sql`position`)
         .limit(size);
-      if (left.length > 0) return chunkOf(left, null, await foldersOf(tx, left));
+      if (left.length > 0) return chunkOf(left, null, await holdFolders(tx, left));
       if (isStopped) return { ...nothing, kind: "stopped" };
     }
     const steps = await takeSteps(tx, planId, isBack, before?.last ?? null, size);
     if (steps.length === 0) return { ...nothing, kind: "steps" };
-    const ids = steps.flatMap((s) => (s.kind === "folder" && s.folderId !== null ? [s.folderId] : []));
-    // Whoever is putting something into one of these, or into one beneath, is waited for here; whoever wants to after this waits for us.
-    const held =
-      ids.length === 0
-        ? []
-        : (
-            await tx.execute<{ id: number; path: string }>(
-              sql`update folder set is_moving = true where id = any(${idArray(ids)}::bigint[]) returning id, path`,
-            )
-          ).rows;
+    const held = await holdFolders(tx, steps);
     const files = steps.flatMap((s) => (s.kind === "file" && s.documentId !== null ? [s.documentId] : []));
     if (files.length > 0)
       await tx.execute(
         sql`update placement set state = 'moving' where document_id = any(${idArray(files)}::bigint[]) and state = 'placed' and taken_back_by is null`,
       );
-    return chunkOf(steps, steps[0]?.wave ?? null, new Map(held.map((f) => [f.id, f.path])));
+    return chunkOf(steps, steps[0]?.wave ?? null, held);
   });
 }
 
@@ -120,11 +111,15 @@ function stepFrom(r: StepRow, isBack: boolean): Step {
   };
 }
 
-export async function foldersOf(tx: Tx, steps: readonly Step[]): Promise<ReadonlyMap<number, string>> {
+/**
+ * Holds the folders of steps and answers where each stands: whoever is putting something into one of these, or into one beneath, is waited for here;
+ * whoever wants to after this waits for us.
+ */
+export async function holdFolders(tx: Tx, steps: readonly Step[]): Promise<ReadonlyMap<number, string>> {
   const ids = steps.flatMap((s) => (s.kind === "folder" && s.folderId !== null ? [s.folderId] : []));
   if (ids.length === 0) return new Map();
   const { rows } = await tx.execute<{ id: number; path: string }>(
-    sql`select id, path from folder where id = any(${idArray(ids)}::bigint[])`,
+    sql`update folder set is_moving = true where id = any(${idArray(ids)}::bigint[]) returning id, path`,
   );
   return new Map(rows.map((r) => [r.id, r.path]));
 }

@@ -5,14 +5,13 @@ interface Checked {
   readonly isSample: boolean;
   readonly differences: readonly string[] | null;
 }
-/** Looks made for what came of the check, and the wait between them, ms: it is worked out in the background. */
-const LOOKS = 8;
-const WAIT_MS = 900;
+/** Waits between looks for what came of the check, ms: it is worked out in the background, within a second or two unless there is much to do. */
+const WAITS_MS = [900, 900, 1200, 1500, 2000, 3000, 5000, 8000, 12_000, 15_000];
 
 /** What the program had decided for a paper that was held back, in words, once a person has filed it. Null when that does not come soon. */
 export async function whatItHadDecided(code: string): Promise<string | null> {
-  for (let look = 0; look < LOOKS; look++) {
-    await new Promise((resolve) => setTimeout(resolve, WAIT_MS));
+  for (const wait of WAITS_MS) {
+    await new Promise((resolve) => setTimeout(resolve, wait));
     const { differences } = await apiGet<Checked>(`/hands-free/papers/${code}`);
     if (differences === null) continue;
     return differences.length === 0
