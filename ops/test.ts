@@ -11,8 +11,8 @@ const wanted = process.argv.slice(2).filter((a): a is Part => (all as readonly s
 const parts: readonly Part[] = wanted.length > 0 ? wanted : all;
 const rest = process.argv.slice(2).filter((a) => !(all as readonly string[]).includes(a));
 const sum = { passed: 0, failed: 0, skipped: 0 };
-/** Priority of what runs beside the journeys: a person's patience is measured there, and nowhere else. */
-const GIVES_WAY = 10;
+/** Priority of what runs beside the journeys: below that of the reading of papers there, which they wait for. */
+const GIVES_WAY = 19;
 const port = await freePort();
 const work = await mkdtemp(path.join(os.tmpdir(), "amber-test-"));
 const bin = (name: string): string => path.join(projectRoot, "node_modules", ".bin", name);

@@ -79,10 +79,10 @@ afterEach(() => {
   heard.length = 0;
 });
 
-/** Draws the sheet; `file` says what the server answers to filing. */
-function draw(over: Partial<ArrivalAnswer> = {}, file: () => unknown = () => filed): void {
+/** Draws the sheet; `file` says what the server answers to filing, and records come no sooner than `comes`. */
+function draw(over: Partial<ArrivalAnswer> = {}, file: () => unknown = () => filed, comes: Promise<void> = Promise.resolve()): void {
   api = fakeApi({
-    "/records/purchaseOrder/PO-6127": () => order("PO-6127"),
+    "/records/purchaseOrder/PO-6127": () => comes.then(() => order("PO-6127")),
     "/records/purchaseOrder/PO-6126": () => order("PO-6126"),
     "/records/supplierAccount/S-2004": () => account,
     "/records/lookup": (_b, address) => ({ items: address.includes("6126") ? [order("PO-6126")] : [order("PO-6127")] }),
@@ -121,6 +121,26 @@ describe("The filing sheet", () => {
     expect(screen.getByText("Choose the record this paper belongs to.")).toBeTruthy();
     expect(document.activeElement).toBe(screen.getByRole("combobox", { name: "Look up a record" }));
     expect(sent).toEqual([]);
+  });
+  test("who files before the record that was just chosen has come files as soon as it is there", async () => {
+    let come = (): void => {};
+    const slow = new Promise<void>((resolve) => (come = resolve));
+    draw({}, undefined, slow);
+    fireEvent.change(screen.getByLabelText("Document type"), { target: { value: "supplierInvoice" } });
+    fireEvent.change(screen.getByLabelText("Number"), { target: { value: "77-3108" } });
+    const field = screen.getByRole("combobox", { name: "Look up a record" });
+    fireEvent.focus(field);
+    fireEvent.change(field, { target: { value: "PO-6127" } });
+    fireEvent.keyDown(field, { key: "Enter" });
+    await waitFor(() => expect(api.asked).toContain("GET /records/purchaseOrder/PO-6127?company=MF"));
+    fireEvent.click(button());
+    expect(screen.queryByText("Choose the record this paper belongs to.")).toBeNull();
+    expect(sent).toEqual([]);
+    come();
+    await waitFor(() => expect(heard).toEqual(["AC-000001 a1"]));
+    expect(sent).toMatchObject([
+      { documentType: "supplierInvoice", clips: [{ key: "PO-6127" }], properties: { documentNumber: "77-3108" } },
+    ]);
   });
   test("a chosen record brings its usual type and fills the properties; the exact place stands below", async () => {
     draw();

@@ -1,8 +1,19 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Fragment, type ReactNode, type Ref, useDeferredValue, useEffect, useImperativeHandle, useMemo, useRef, useState } from "react";
+import {
+  Fragment,
+  type ReactNode,
+  type Ref,
+  useDeferredValue,
+  useEffect,
+  useImperativeHandle,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { Button } from "react-bootstrap";
-import { createPortal } from "react-dom";
+import { createPortal, flushSync } from "react-dom";
 import { problemWords } from "#core/arrivals/problems.ts";
 import { propertiesFromReadings, readingOfProperty } from "#core/documents/fill-from-readings.ts";
 import { prefillProperties } from "#core/documents/prefill-properties.ts";
@@ -163,14 +174,20 @@ export function FilingSheet({
       return null;
     }
   };
-  const choose = async (hit: Named): Promise<void> => {
+  // Who is fast files before the record that was just chosen is there: it is filed as soon as it is.
+  const coming = useRef({ count: 0, isFileWanted: false });
+  const latestFile = useRef<() => void>(() => {});
+  const bring = async (hit: Named, into: (now: readonly Chosen[], full: Chosen) => readonly Chosen[]): Promise<void> => {
+    coming.current.count++;
     const full = await load(hit);
-    if (full) setRecords((now) => (now.some((r) => sameRecord(r, full)) ? now : [...now, full]));
+    coming.current.count--;
+    if (full) flushSync(() => setRecords((now) => into(now, full)));
+    if (coming.current.count > 0 || !coming.current.isFileWanted) return;
+    coming.current.isFileWanted = false;
+    if (full) latestFile.current();
   };
-  const instead = async (hit: Named): Promise<void> => {
-    const full = await load(hit);
-    if (full) setRecords((now) => [full, ...now.slice(1).filter((r) => !sameRecord(r, full))]);
-  };
+  const choose = (hit: Named): Promise<void> => bring(hit, (now, full) => (now.some((r) => sameRecord(r, full)) ? now : [...now, full]));
+  const instead = (hit: Named): Promise<void> => bring(hit, (now, full) => [full, ...now.slice(1).filter((r) => !sameRecord(r, full))]);
   const values = useMemo(() => {
     if (!type) return {};
     // What a person typed goes before what the paper says of itself, and that before what the record says.
@@ -222,6 +239,10 @@ export function FilingSheet({
     },
   });
   const file = (): void => {
+    if (coming.current.count > 0) {
+      coming.current.isFileWanted = true;
+      return;
+    }
     setTried(true);
     if (!ready || wrong.size > 0) {
       if (records.length === 0 && shelf === null) lookUp.current?.focus();
@@ -230,6 +251,9 @@ export function FilingSheet({
     }
     if (!filingNow.isPending) filingNow.mutate({ how: filing });
   };
+  useLayoutEffect(() => {
+    latestFile.current = file;
+  });
   useImperativeHandle(handle, () => ({
     file,
     lookUp: () => lookUp.current?.focus(),
