@@ -10,10 +10,10 @@ import { written } from "./plan-step.ts";
 import { movePlan } from "./tables.ts";
 import { type Chunk, holdFolders, takeChunk } from "./take-chunk.ts";
 
-/** Steps carried out between two looks at whether to stop: as many as take about half a second, within these bounds. Tests make them smaller. */
-export const chunkSize = { first: 250, min: 50, max: 2000 };
+/** Steps carried out between two looks at whether to stop: as many as take about a second, within these bounds. Tests make them smaller. */
+export const chunkSize = { first: 500, min: 50, max: 2000 };
 
-const CHUNK_MS = 500;
+const CHUNK_MS = 1000;
 
 /** Steps of one chunk that are under way side by side. */
 const AT_ONCE = 8;
@@ -23,8 +23,8 @@ const TURN_MS = 20_000;
 
 /**
  * Carries a plan on, forwards or back, chunk by chunk: writes down what it is about to do, does it in the repository, writes down what came of it.
- * While one chunk is carried out, what came of the one before is written down, and the one after is marked as under way. Killed anywhere and begun again
- * it ends the same (promise 4): a step that was under way is looked at, and either it happened or it is done now. Answers whether there is more to do.
+ * What came of one chunk is written down while the next is carried out. Killed anywhere and begun again it ends the same (promise 4): a step that
+ * was under way is looked at, and either it happened or it is done now. Answers whether there is more to do.
  */
 export async function carryPlan(planId: string, turnMs = TURN_MS): Promise<boolean> {
   const until = Date.now() + turnMs;
@@ -32,13 +32,10 @@ export async function carryPlan(planId: string, turnMs = TURN_MS): Promise<boole
   let keeping: Promise<void> = Promise.resolve();
   /** The chunk whose outcomes may still be being written down. */
   let before: Chunk | null = null;
-  /** The next chunk, while it is being marked. */
-  let next: Promise<Chunk> | null = null;
   try {
     for (;;) {
       const began = performance.now();
-      const chunk: Chunk = await (next ?? takeChunk(planId, before, size));
-      next = null;
+      const chunk = await takeChunk(planId, before, size);
       // A wave goes by what the one before it left behind, and so does whoever turns back.
       const isNext = chunk.steps.length === 0 || chunk.wave !== before?.wave;
       if (isNext) await keeping;
@@ -54,12 +51,6 @@ export async function carryPlan(planId: string, turnMs = TURN_MS): Promise<boole
       written("chunk taken");
       // Held anew: what came of the wave before let go of the folders that both move.
       const folders = isNext && before !== null ? await holdFolders(db(), chunk.steps) : chunk.folders;
-      // What was left under way comes before anything new, and nothing is taken that this turn will not get to.
-      if (chunk.wave !== null && Date.now() < until) {
-        next = takeChunk(planId, chunk, size);
-        // What goes wrong is thrown where it is waited for.
-        next.catch(() => {});
-      }
       const outcomes = await sideBySide(chunk.steps, AT_ONCE, async (step) => {
         const outcome = await carryStep(step, folders);
         written("one step");
@@ -70,18 +61,19 @@ export async function carryPlan(planId: string, turnMs = TURN_MS): Promise<boole
       safe.catch(() => {});
       await keeping;
       keeping = safe.then(() => keepOutcomes(planId, outcomes)).then(() => written("outcomes kept"));
+      // What goes wrong is thrown where it is waited for.
       keeping.catch(() => {});
+      // There may be more that was left under way: it comes before anything new.
       if (chunk.wave === null) await keeping;
       else before = chunk;
       const took = Math.max(performance.now() - began, CHUNK_MS / 4);
       size = Math.round(Math.min(chunkSize.max, Math.max(chunkSize.min, (size * CHUNK_MS) / took)));
-      if (next !== null || Date.now() < until) continue;
+      if (Date.now() < until) continue;
       await keeping;
       await addJob(db(), "carryPlan", { plan: planId }, { key: `carry:${planId}`, queue: "moves" });
       return true;
     }
   } finally {
-    await next?.catch(() => {});
     await keeping.catch(() => {});
   }
 }

@@ -30,8 +30,6 @@ export async function keepOutcomes(planId: string, outcomes: readonly Outcome[])
 }
 
 async function keepIn(tx: Tx, planId: string, outcomes: readonly Outcome[]): Promise<void> {
-  // The plan first, as whoever takes the next chunk does: each would else wait for what the other holds.
-  await tx.execute(sql`select 1 from move_plan where id = ${planId} for update`);
   const isBack = outcomes[0]?.step.why === "back";
   const moved = outcomes.filter((o) => o.kind === "moved");
   const folders = outcomes.filter((o) => o.step.kind === "folder");
