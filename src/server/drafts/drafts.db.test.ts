@@ -5,12 +5,14 @@ import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
 import { startBusiness, type BusinessStandIn } from "../../../standins/start-business.ts";
 import { freeLoopbackPort } from "../../../standins/standin.ts";
 import { checkKept } from "../check/check-kept.ts";
+import { loadArrival } from "../arrivals/list-arrivals.ts";
 import { db } from "../db/connect.ts";
 import { makePaper } from "../db/test-papers.ts";
 import { makeEmptyDatabase, makeTestDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { findVisibleRecord } from "../records/find-record.ts";
 import { listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
+import { suggestFor } from "../suggesting/suggest-for.ts";
 import { sendDraftAgain, withdrawDraft } from "./change-draft.ts";
 import { listDrafts, loadDraft } from "./list-drafts.ts";
 import { draftInputSchema, makeDraft } from "./make-draft.ts";
@@ -176,6 +178,11 @@ test("one that nobody has begun to send is taken back as if it had never been ma
     from graphile_worker._private_jobs where key = ${`sendDraft:${first.draft}`}`);
   expect(waits.rows[0]?.seconds).toBeGreaterThan(5);
   expect(must(await withdrawDraft(admin, first.draft)).arrivalId).toBe(id);
+  // Its paper is not told that it belongs to what was taken back, which says all that it says.
+  await suggestFor(id);
+  const suggested = (await loadArrival(admin, id))?.suggestions.map((s) => s.key);
+  expect(suggested).toBeDefined();
+  expect(suggested).not.toContain(first.record.key);
   // Its job finds nothing to send.
   await sendDraft(first.draft);
   expect(must2(await loadDraft(admin, first.draft))).toMatchObject({ state: "withdrawn", record: { status: "withdrawn" } });
@@ -187,7 +194,9 @@ test("one that nobody has begun to send is taken back as if it had never been ma
   expect(await withdrawDraft(admin, second.draft)).toMatchObject({ ok: false, refusal: { code: "stale" } });
   // Its paper cannot go back: it is sent after all.
   const third = await made("77-91");
-  await db().execute(sql`update placement set state = 'moving' where document_id = (select id from document where code = ${third.filed.code})`);
+  await db().execute(
+    sql`update placement set state = 'moving' where document_id = (select id from document where code = ${third.filed.code})`,
+  );
   expect((await withdrawDraft(admin, third.draft)).ok).toBe(false);
   expect(must2(await loadDraft(admin, third.draft)).state).toBe("sending");
 });
