@@ -30,8 +30,8 @@ interface TaxLine {
  */
 export function taxReadings(pages: readonly ReadPage[], habits: Habits, readings: readonly Reading[]): readonly Reading[] {
   const lines = pages.flatMap((page) => page.lines.flatMap((_, at) => lineOf(page, at, habits) ?? []));
-  if (lines.length === 0) return [];
   const whole = readings.find((r) => r.field === "tax");
+  if (lines.length === 0) return whole ? fromAbove(pages, whole) : [];
   // A credit note shows its sums with or without a sign: those by rate follow the whole.
   const signed = whole ? hundredths(whole.value) : 0;
   const total = whole ? Math.abs(signed) : null;
@@ -53,6 +53,26 @@ export function taxReadings(pages: readonly ReadPage[], habits: Habits, readings
       others: [],
       from: l.page.isDrawn ? ("page" as const) : ("text" as const),
     }));
+}
+
+/** Heights of a sum that the line of labels stands above it at most. */
+const ABOVE = 3;
+
+/** Where the sums stand beneath their labels no line holds both: then the words above the whole tax may name its one rate. */
+function fromAbove(pages: readonly ReadPage[], whole: Reading): readonly Reading[] {
+  const { box } = whole;
+  const page = pages.find((p) => p.number === whole.page);
+  if (!page || box === null) return [];
+  const isAbove = (b: Box): boolean =>
+    b[1] < box[1] && box[1] - (b[1] + b[3]) < ABOVE * box[3] && b[0] < box[0] + box[2] && box[0] < b[0] + b[2];
+  const above = page.lines.flat().filter((p) => isAbove(p.box) && taxWords.test(foldLabel(p.text)));
+  const named = above.at(-1);
+  const rate = named ? rateOf(named.words.map((w) => w.text)) : null;
+  if (!named || rate === null) return [];
+  const value = `${(rate / 100).toFixed(2)} ${whole.value}`;
+  return [
+    { ...whole, field: "taxAtRate", value, certainty: tidy(Math.min(0.9, whole.certainty)), label: named.text.slice(0, 60), others: [] },
+  ];
 }
 
 /** A penny for each rate: each is rounded for itself. */

@@ -36,6 +36,20 @@ describe("Tax by rate", () => {
     expect(one).toMatchObject({ value: "20.00 972.50", text: "972.50", page: 1, label: "VAT 20 %" });
     expect(one?.certainty).toBeGreaterThan(0.9);
   });
+  test("off the label of the tax, where sums stand beneath their labels", () => {
+    const rows: readonly Row[] = [
+      [56, 500, "Net"],
+      [200, 500, "VAT (20%)"],
+      [400, 500, "Total"],
+      [56, 516, "4,862.50"],
+      [200, 516, "972.50"],
+      [400, 516, "GBP 5,835.00"],
+    ];
+    expect(read(pageOf([...head, ...rows])).find((r) => r.field === "tax")).toMatchObject({ value: "972.50" });
+    expect(taxes(rows)).toMatchObject([{ value: "20.00 972.50", text: "972.50", page: 1 }]);
+    // A tax whose label names no rate says none.
+    expect(taxes(rows.map(([x, y, text]) => [x, y, text.replace(" (20%)", "")] as const))).toEqual([]);
+  });
   test("off a table of rates, where each is that share of its base", () => {
     const found = taxes([
       [56, 400, "Rate"],
