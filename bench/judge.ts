@@ -144,6 +144,12 @@ function scoreFinding(judged: readonly Judged[]) {
     if (1 - wrong / (i + 1) >= 0.995) handsFree = i + 1;
   });
   if (values.show)
+    for (const { paper, arrival } of judged)
+      if (arrival.proposedType?.type !== paper.truth.documentType)
+        console.error(
+          `${paper.truth.seed} ${paper.truth.documentType}: taken for ${arrival.proposedType?.type} (${arrival.proposedType?.certainty})`,
+        );
+  if (values.show)
     for (const j of judged)
       if (j.paper.truth.isClear && !isRight(j, first(j)))
         console.error(
