@@ -17,11 +17,10 @@ command -v prlimit >/dev/null 2>&1 || missing="$missing util-linux"
 ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || missing="$missing postgresql"
 ls /usr/share/postgresql/*/extension/pg_trgm.control >/dev/null 2>&1 || missing="$missing postgresql-contrib"
 ls /usr/share/fonts/truetype/liberation*/LiberationSans-Regular.ttf >/dev/null 2>&1 || missing="$missing fonts-liberation"
-# The browser without its windows is half as heavy; whoever may not install makes do with the whole one.
+# The browser without its windows is half as heavy; where the whole one stands already it will do, also without a network.
 case " ${NEED:-} " in
   *" chromium "*)
-    command -v chromium-headless-shell >/dev/null 2>&1 || { [ "$(id -u)" != 0 ] && command -v chromium >/dev/null 2>&1; } ||
-      missing="$missing chromium-headless-shell"
+    command -v chromium-headless-shell >/dev/null 2>&1 || command -v chromium >/dev/null 2>&1 || missing="$missing chromium-headless-shell"
     ;;
 esac
 # Office files are laid out by LibreOffice behind a fence. Where it cannot be had they are shown as text.

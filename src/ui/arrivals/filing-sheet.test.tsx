@@ -79,11 +79,11 @@ afterEach(() => {
   heard.length = 0;
 });
 
-/** Draws the sheet; `file` says what the server answers to filing, and records come no sooner than `comes`. */
+/** Draws the sheet; `file` says what the server answers to filing, and PO-6126 comes no sooner than `comes`. */
 function draw(over: Partial<ArrivalAnswer> = {}, file: () => unknown = () => filed, comes: Promise<void> = Promise.resolve()): void {
   api = fakeApi({
-    "/records/purchaseOrder/PO-6127": () => comes.then(() => order("PO-6127")),
-    "/records/purchaseOrder/PO-6126": () => order("PO-6126"),
+    "/records/purchaseOrder/PO-6127": () => order("PO-6127"),
+    "/records/purchaseOrder/PO-6126": () => comes.then(() => order("PO-6126")),
     "/records/supplierAccount/S-2004": () => account,
     "/records/lookup": (_b, address) => ({ items: address.includes("6126") ? [order("PO-6126")] : [order("PO-6127")] }),
     "/arrivals/a1/preview": (body) => {
@@ -112,6 +112,20 @@ const look = async (text: string): Promise<void> => {
   await screen.findByText(text, { selector: ".clip-card .mono" });
 };
 const button = () => screen.getByRole("button", { name: /File, next/ });
+/** Chooses a second record and files before it has come. Answers what lets it come. */
+async function fileTooSoon(): Promise<() => void> {
+  let come = (): void => {};
+  draw({ tied }, undefined, new Promise<void>((resolve) => (come = resolve)));
+  await screen.findByText("PO-6127", { selector: ".clip-card .mono" });
+  fireEvent.change(screen.getByLabelText("Number"), { target: { value: "77-3108" } });
+  const field = screen.getByRole("combobox", { name: "Look up a record" });
+  fireEvent.focus(field);
+  fireEvent.change(field, { target: { value: "PO-6126" } });
+  fireEvent.keyDown(field, { key: "Enter" });
+  await waitFor(() => expect(api.asked).toContain("GET /records/purchaseOrder/PO-6126?company=MF"));
+  fireEvent.click(button());
+  return come;
+}
 
 describe("The filing sheet", () => {
   test("asks for the record first, and files nothing without one", async () => {
@@ -123,24 +137,22 @@ describe("The filing sheet", () => {
     expect(sent).toEqual([]);
   });
   test("who files before the record that was just chosen has come files as soon as it is there", async () => {
-    let come = (): void => {};
-    const slow = new Promise<void>((resolve) => (come = resolve));
-    draw({}, undefined, slow);
-    fireEvent.change(screen.getByLabelText("Document type"), { target: { value: "supplierInvoice" } });
-    fireEvent.change(screen.getByLabelText("Number"), { target: { value: "77-3108" } });
-    const field = screen.getByRole("combobox", { name: "Look up a record" });
-    fireEvent.focus(field);
-    fireEvent.change(field, { target: { value: "PO-6127" } });
-    fireEvent.keyDown(field, { key: "Enter" });
-    await waitFor(() => expect(api.asked).toContain("GET /records/purchaseOrder/PO-6127?company=MF"));
-    fireEvent.click(button());
+    const come = await fileTooSoon();
     expect(screen.queryByText("Choose the record this paper belongs to.")).toBeNull();
     expect(sent).toEqual([]);
     come();
     await waitFor(() => expect(heard).toEqual(["AC-000001 a1"]));
     expect(sent).toMatchObject([
-      { documentType: "supplierInvoice", clips: [{ key: "PO-6127" }], properties: { documentNumber: "77-3108" } },
+      { documentType: "supplierInvoice", clips: [{ key: "PO-6127" }, { key: "PO-6126" }], properties: { documentNumber: "77-3108" } },
     ]);
+  });
+  test("who leaves the paper before that files nothing, least of all to the record that stood there before", async () => {
+    const come = await fileTooSoon();
+    cleanup();
+    come();
+    // What goes the same way later has come: so has the record, and whatever would be sent because of it.
+    for (let i = 0; i < 5; i++) await (await fetch("/api/v1/records/purchaseOrder/PO-6126")).json();
+    expect(sent).toEqual([]);
   });
   test("a chosen record brings its usual type and fills the properties; the exact place stands below", async () => {
     draw();

@@ -177,6 +177,11 @@ export function FilingSheet({
   // Who is fast files before the record that was just chosen is there: it is filed as soon as it is.
   const coming = useRef({ count: 0, isFileWanted: false });
   const latestFile = useRef<() => void>(() => {});
+  useEffect(() => {
+    const { current } = coming;
+    // Who leaves the paper meanwhile files nothing: what they chose has not come, and what stood there before was not meant.
+    return () => void (current.isFileWanted = false);
+  }, []);
   const bring = async (hit: Named, into: (now: readonly Chosen[], full: Chosen) => readonly Chosen[]): Promise<void> => {
     coming.current.count++;
     const full = await load(hit);
