@@ -15,6 +15,10 @@ export interface ToolOutcome {
 
 /** Memory an outside program may take, bytes: a hostile file must not take the machine with it. */
 const MEMORY_MAX = 2 * 1024 ** 3;
+/** What may pass on the clock, as a multiple of what may be computed: a sound paper stays sound on a machine that is busy with others. */
+const CLOCK = 4;
+/** Seconds between the word that its time is over and its end. */
+const LAST_WORD = 2;
 /** Where the launcher stands in the project, in steps. */
 const LAUNCHER = ["src", "server", "reading", "tool-launcher.mjs"];
 const hasPrlimit = existsSync("/usr/bin/prlimit");
@@ -40,7 +44,8 @@ let nextId = 1;
 
 /**
  * Runs an outside program on a hostile file: no shell, limits on time, memory and output, nothing of our environment but the
- * path. `fileMax` are the bytes of a file it may write; `gently` runs it at low priority. Never fails for what the program does; throws AppError `reader-missing` when it is not installed.
+ * path. `timeoutMs` is what it may compute; four times as much may pass on the clock. `fileMax` are the bytes of a file it may write; `gently` runs it at low
+ * priority. Never fails for what the program does; throws AppError `reader-missing` when it is not installed.
  */
 export async function runTool(
   program: string,
@@ -49,10 +54,11 @@ export async function runTool(
   options: { readonly memoryMax?: number | null; readonly fileMax?: number; readonly gently?: boolean } = {},
 ): Promise<ToolOutcome> {
   const memoryMax = options.memoryMax === undefined ? MEMORY_MAX : options.memoryMax;
+  const seconds = Math.ceil(limits.timeoutMs / 1000);
   const fences = [
     ...(memoryMax === null ? [] : [`--as=${memoryMax}`]),
     ...(options.fileMax === undefined ? [] : [`--fsize=${options.fileMax}`]),
-    `--cpu=${Math.ceil(limits.timeoutMs / 1000)}`,
+    `--cpu=${seconds}:${seconds + LAST_WORD}`,
     "--core=0",
     "--",
     // What is long and nobody waits for leaves the cores to those who do.
@@ -63,7 +69,8 @@ export async function runTool(
     command: hasPrlimit ? "prlimit" : program,
     args: hasPrlimit ? [...fences, ...args] : [...args],
     env: { NODE_ENV: "production", PATH: process.env["PATH"] ?? "/usr/bin:/bin", LC_ALL: "C.UTF-8", OMP_THREAD_LIMIT: "1" },
-    ...limits,
+    timeoutMs: limits.timeoutMs * CLOCK,
+    stdoutMax: limits.stdoutMax,
   });
   const missing =
     "failed" in answer

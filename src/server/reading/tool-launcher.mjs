@@ -39,7 +39,11 @@ process.on("message", ({ id, command, args, env, timeoutMs, stdoutMax }) => {
     if (stderr.length < STDERR_MAX) stderr += piece.toString("utf8").slice(0, STDERR_MAX);
   });
   child.on("error", (error) => answer({ failed: error.code ?? "unknown" }));
-  child.on("close", (exitCode) => answer({ exitCode, stdout: Buffer.concat(out), stderr, stopped }));
+  child.on("close", (exitCode, signal) => {
+    // What it may compute is counted by the system.
+    if (signal === "SIGXCPU") stopped ??= "too-slow";
+    answer({ exitCode, stdout: Buffer.concat(out), stderr, stopped });
+  });
 });
 
 process.on("disconnect", () => {

@@ -8,7 +8,6 @@ import { flushSync } from "react-dom";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { ArrowLeft, Folder2Open, Grid, Inboxes, ListUl, Upload } from "react-bootstrap-icons";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
-import type { Filed } from "#server/documents/file-away.ts";
 import { apiSend, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
 import { useNotices } from "../kit/notices.tsx";
@@ -27,12 +26,12 @@ import { FilingSheet, type SheetHandle } from "./filing-sheet.tsx";
 import type { Chosen } from "./clip-to.tsx";
 import { DraftSheet } from "../drafts/draft-sheet.tsx";
 import { recordHref } from "../records/record-href.ts";
-import { whatItHadDecided } from "../hands-free/held-back.ts";
 import { ChosenBar } from "./chosen-bar.tsx";
 import { usePrefetchArrival } from "./use-prefetch-arrival.ts";
 import { ArrivalNotes } from "./arrival-notes.tsx";
 import { useArrivalActs } from "./use-arrival-acts.ts";
 import { useClaim } from "./use-claim.ts";
+import { useFiling } from "./use-filing.ts";
 import { useWaiting } from "./use-waiting.ts";
 import { groupings, WaitingFilter, shows, sorts } from "./waiting-filter.tsx";
 import { NothingWaits, WaitingList, type WaitingListHandle, views } from "./waiting-list.tsx";
@@ -72,7 +71,25 @@ export function ArrivalsScreen() {
   );
   const lastTicked = useRef<string | null>(null);
   const waiting = useRef<WaitingListHandle>(null);
-  const { list, items, total, isSought, isGone, more, takeOut } = useWaiting(filter, company);
+  const refresh = (): void => {
+    void client.invalidateQueries({ queryKey: ["arrivals"] });
+    void client.invalidateQueries({ queryKey: ["arrivalCounts"] });
+  };
+  const drop = (ids: readonly string[]): void => {
+    takeOut(ids);
+    setTicked((now) => new Set([...now].filter((id) => !ids.includes(id))));
+  };
+  const openNext = (from: { readonly id: string }): void => {
+    const next = items[index + 1] ?? items[index - 1];
+    void setFilter({ at: next && next.id !== from.id ? next.id : null });
+  };
+  const { away, isTooSoon, onFiling, onFiled, onRefused } = useFiling({
+    goOn: openNext,
+    drop,
+    open: (id) => void setFilter({ at: id }),
+    refresh,
+  });
+  const { list, items, total, isSought, isGone, more, takeOut } = useWaiting(filter, company, away);
   const found = items.findIndex((a) => a.id === filter.at);
   // When the one that was open is gone (somebody filed it), its place in the list is where one goes on.
   const [lastIndex, setLastIndex] = useState(0);
@@ -97,14 +114,6 @@ export function ArrivalsScreen() {
     for (const near of [items[index + 1], items[index + 2], items[index - 1]]) if (near) prefetch(near);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another paper is opened
   }, [currentId]);
-  const refresh = (): void => {
-    void client.invalidateQueries({ queryKey: ["arrivals"] });
-    void client.invalidateQueries({ queryKey: ["arrivalCounts"] });
-  };
-  const drop = (ids: readonly string[]): void => {
-    takeOut(ids);
-    setTicked((now) => new Set([...now].filter((id) => !ids.includes(id))));
-  };
   const goOnFrom = (ids: readonly string[]): void => {
     const next = items[index + 1] && ids.includes(current?.id ?? "") ? items[index + 1] : current;
     if (next) void setFilter({ at: next.id });
@@ -113,25 +122,6 @@ export function ArrivalsScreen() {
   const setAside = (ids: readonly string[], reason: string, junk = false): void => {
     setAsking(null);
     acts.setAside(ids, reason, junk);
-  };
-  const onFiled = (filed: Filed, arrival: ArrivalAnswer): void => {
-    const next = items[index + 1] ?? items[index - 1];
-    drop([arrival.id]);
-    void setFilter({ at: next && next.id !== arrival.id ? next.id : null });
-    notices.done(`Filed: ${filed.title}`, {
-      more: filed.path.replaceAll("/", " › "),
-      undo: () =>
-        void apiSend<{ arrivalId: string }>("POST", `/documents/${filed.code}/unfile`).then(() => {
-          void setFilter({ at: arrival.id });
-          refresh();
-        }, notices.wrong),
-    });
-    if (arrival.isHeldBack)
-      void whatItHadDecided(filed.code).then((words) => {
-        if (words) notices.done(filed.title, { more: words });
-      }, notices.wrong);
-    void client.invalidateQueries({ queryKey: ["record"] });
-    refresh();
   };
   const tick = (id: string, range: boolean): void =>
     setTicked((now) => {
@@ -154,7 +144,8 @@ export function ArrivalsScreen() {
     k: () => open(index - 1),
     ArrowUp: () => open(index - 1),
     x: () => current && tick(current.id, false),
-    f: () => sheet.current?.file(),
+    // Who holds it down files one paper, not all of them.
+    f: (isHeld) => isHeld || sheet.current?.file(),
     "ctrl+Enter": () => {
       // What is being typed is taken over when the field is left; only then is the sheet whole.
       if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
@@ -375,9 +366,8 @@ export function ArrivalsScreen() {
                   picked={pickedWords}
                   onMade={(made) => {
                     setDrafting(null);
-                    const next = items[index + 1] ?? items[index - 1];
+                    openNext(current);
                     drop([current.id]);
-                    void setFilter({ at: next && next.id !== current.id ? next.id : null });
                     notices.done(`Made: ${recordType(made.record.type)?.label ?? made.record.type} ${made.record.key}`, {
                       more: "It goes to the business system in a moment.",
                       href: recordHref(made.record),
@@ -396,6 +386,9 @@ export function ArrivalsScreen() {
                   arrival={current}
                   handle={sheet}
                   onFiled={onFiled}
+                  onFiling={onFiling}
+                  onRefused={onRefused}
+                  isTooSoon={isTooSoon}
                   onMarks={setMarks}
                   onWants={setWantsWords}
                   picked={pickedWords}

@@ -2,71 +2,11 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { createRef } from "react";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
-import type { Filed } from "#server/documents/file-away.ts";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
 import { FilingSheet, type SheetHandle } from "./filing-sheet.tsx";
+import { testArrival as arrival, testFiled as filed, testOrder as order } from "./test-arrival.ts";
 
-const arrival: ArrivalAnswer = {
-  id: "a1",
-  number: 1,
-  state: "ready",
-  fileName: "invoice.pdf",
-  mediaType: "application/pdf",
-  kind: "pdf",
-  bytes: 3000,
-  sha256: "0".repeat(64),
-  pages: 1,
-  problem: null,
-  queue: "payables",
-  company: "MF",
-  source: "mail",
-  sender: null,
-  mail: null,
-  note: null,
-  receivedAt: "2026-11-20T09:00:00Z",
-  receivedBy: null,
-  endedAt: null,
-  endedBy: null,
-  endReason: null,
-  parent: null,
-  children: [],
-  document: null,
-  documentTitle: null,
-  documentPath: null,
-  proposedType: null,
-  tied: null,
-  barcodes: [],
-  readings: [],
-  suggestions: [],
-  duplicates: [],
-  twin: null,
-  claim: null,
-  handed: null,
-  proposedCuts: [],
-  doubts: [],
-  none: null,
-  isHeldBack: false,
-};
-const order = (key: string) => ({
-  id: 1,
-  company: "MF",
-  type: "purchaseOrder",
-  key,
-  title: "Bunkering",
-  status: "open",
-  date: "2026-11-14",
-  amount: "4862.50",
-  currency: "GBP",
-  fields: { total: "5835.00" },
-  above: { company: "MF", type: "supplierAccount", key: "S-2004", title: "Tarrin Marine Fuels" },
-});
 const account = { ...order("S-2004"), type: "supplierAccount", title: "Tarrin Marine Fuels", above: null, fields: {}, amount: null };
-const filed: Filed = {
-  code: "AC-000001" as Filed["code"],
-  title: "Supplier invoice 77",
-  path: "Suppliers/x.pdf",
-  placement: { connection: "companyFolders", path: "Suppliers/x.pdf", state: "waiting", sha256: null, checkedAt: null },
-};
 
 let api: ReturnType<typeof fakeApi>;
 let sent: Record<string, unknown>[] = [];

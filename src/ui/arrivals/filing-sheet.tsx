@@ -29,7 +29,7 @@ import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import { apiGet, ApiProblem, apiSend, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { countText } from "../kit/words.ts";
-import { ReachChoice, type ReachingClip } from "../reach/reach-choice.tsx";
+import { knownWide, ReachChoice } from "../reach/reach-choice.tsx";
 import { ReachQuestion } from "../reach/reach-question.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { type LookUpHandle } from "../records/look-up.tsx";
@@ -42,6 +42,7 @@ import { SheetDoubts } from "./sheet-doubts.tsx";
 import { SheetFields } from "./sheet-fields.tsx";
 import { SheetMore } from "./sheet-more.tsx";
 import { numberPlaces, type PageMark, type PickedWords } from "../pages/marks.ts";
+import { keptSheet, type SheetState, type Wish } from "./kept-sheet.ts";
 import { usualType } from "./usual-type.ts";
 import { PlaceSteps } from "./place-steps.tsx";
 
@@ -49,14 +50,6 @@ interface Preview {
   readonly title: string;
   readonly place: { readonly folder: readonly string[]; readonly fileName: string; readonly unassigned: boolean };
   readonly sameName: boolean;
-}
-/** How the paper is to be filed, as it is sent. */
-interface Wish {
-  readonly documentType: string;
-  readonly clips: readonly ReachingClip[];
-  readonly properties: FieldValues;
-  readonly title?: string;
-  readonly shelf?: number;
 }
 /** Names a clip within one sheet. */
 const clipOf = (r: Named): string => `${r.company} ${r.type} ${r.key}`;
@@ -81,6 +74,9 @@ export function FilingSheet({
   arrival,
   handle,
   onFiled,
+  onFiling,
+  onRefused,
+  isTooSoon,
   note,
   actions,
   onMarks,
@@ -93,6 +89,12 @@ export function FilingSheet({
   arrival: ArrivalAnswer;
   handle: Ref<SheetHandle>;
   onFiled: (filed: Filed, arrival: ArrivalAnswer) => void;
+  /** It was sent and there is nothing to ask: the next paper may open. Gets the title it will have. */
+  onFiling?: (arrival: ArrivalAnswer, title: string) => void;
+  /** It was refused when this sheet had gone already. */
+  onRefused?: (error: unknown, arrival: ArrivalAnswer, state: SheetState) => void;
+  /** Whether nobody can have looked at the paper yet. */
+  isTooSoon?: () => boolean;
   /** What is to be known before anything is chosen. */
   note?: ReactNode;
   actions: ReactNode;
@@ -123,26 +125,26 @@ export function FilingSheet({
       apiGet<RecordAnswer>(`${recordPath(tied ?? { company: "", type: "", key: "" })}?company=${tied?.company ?? ""}`, signal),
   });
   // Until somebody chooses, the record that was said on the way in stands, else the one that the program proposes.
-  const [picked, setPicked] = useState<readonly Chosen[] | null>(null);
+  // What was done here before it was refused stands again.
+  const [kept] = useState(() => keptSheet(client, arrival.id));
+  const [picked, setPicked] = useState<readonly Chosen[] | null>(kept?.picked ?? null);
   const given = useMemo<readonly Chosen[]>(() => (tiedRecord.data ? [tiedRecord.data] : []), [tiedRecord.data]);
   const records = picked ?? given;
   const isProposed = picked === null && arrival.tied === null && records.length > 0;
   const main = records[0];
   const setRecords = (change: (now: readonly Chosen[]) => readonly Chosen[]): void => setPicked((now) => change(now ?? given));
-  const [pickedType, setPickedType] = useState<string | null>(null);
+  const [pickedType, setPickedType] = useState<string | null>(kept?.pickedType ?? null);
   const proposedType = arrival.proposedType && arrival.proposedType.certainty >= TYPE_FROM ? arrival.proposedType : null;
   const typeKey = pickedType ?? proposedType?.type ?? (main ? usualType(me.documentTypes, main.type, arrival.queue) : "");
-  const [typed, setTyped] = useState<FieldValues>({});
+  const [typed, setTyped] = useState<FieldValues>(kept?.typed ?? {});
   const [active, setActive] = useState<string | null>(null);
-  const [pointed, setPointed] = useState<
-    ReadonlyMap<string, { readonly value: string; readonly page: number; readonly box: PageMark["box"] }>
-  >(new Map());
-  const [title, setTitle] = useState<string | null>(null);
-  const [reaches, setReaches] = useState<ReadonlyMap<string, readonly string[]>>(new Map());
+  const [pointed, setPointed] = useState<SheetState["pointed"]>(kept?.pointed ?? new Map());
+  const [title, setTitle] = useState<string | null>(kept?.title ?? null);
+  const [reaches, setReaches] = useState<SheetState["reaches"]>(kept?.reaches ?? new Map());
   /** What is asked about before it is filed: its clips would show on many records. */
-  const [wide, setWide] = useState<Wish | null>(null);
+  const [wide, setWide] = useState<Wish | null>(kept?.wide ?? null);
   const [tried, setTried] = useState(false);
-  const [shelf, setShelf] = useState<number | null>(null);
+  const [shelf, setShelf] = useState<number | null>(kept?.shelf ?? null);
   const shelves = useQuery({
     queryKey: ["shelves"],
     staleTime: 60_000,
@@ -177,10 +179,15 @@ export function FilingSheet({
   // Who is fast files before the record that was just chosen is there: it is filed as soon as it is.
   const coming = useRef({ count: 0, isFileWanted: false });
   const latestFile = useRef<() => void>(() => {});
+  const stands = useRef(true);
   useEffect(() => {
     const { current } = coming;
+    stands.current = true;
     // Who leaves the paper meanwhile files nothing: what they chose has not come, and what stood there before was not meant.
-    return () => void (current.isFileWanted = false);
+    return () => {
+      stands.current = false;
+      current.isFileWanted = false;
+    };
   }, []);
   const bring = async (hit: Named, into: (now: readonly Chosen[], full: Chosen) => readonly Chosen[]): Promise<void> => {
     coming.current.count++;
@@ -224,26 +231,43 @@ export function FilingSheet({
     placeholderData: (before) => before,
   });
   const filingNow = useMutation({
-    mutationFn: async (wish: { readonly how: Wish; readonly showsOnMany?: boolean }) => {
+    mutationFn: async ({ how, state, showsOnMany }: { readonly how: Wish; readonly state: SheetState; readonly showsOnMany?: boolean }) => {
       // Only where a value still is what was pointed at.
-      const places = [...pointed].flatMap(([property, at]) => (values[property] === at.value ? [{ property, ...at }] : []));
+      const places = [...state.pointed].flatMap(([property, at]) => (how.properties[property] === at.value ? [{ property, ...at }] : []));
       if (places.length > 0) await apiSend("POST", `/arrivals/${arrival.id}/readings`, { places });
       return apiSend<Filed>("POST", `/arrivals/${arrival.id}/file`, {
-        ...wish.how,
-        ...(wish.showsOnMany ? { showsOnMany: true } : {}),
+        ...how,
+        ...(showsOnMany ? { showsOnMany: true } : {}),
       });
     },
     onSuccess: (filed) => onFiled(filed, arrival),
-    onError: (error, wish) => {
-      if (error instanceof ApiProblem && error.code === "reaches-many") {
-        setWide(wish.how);
+    onError: (error, { how, state }) => {
+      const isWide = error instanceof ApiProblem && error.code === "reaches-many";
+      if (!stands.current) {
+        onRefused?.(error, arrival, { ...state, wide: isWide ? how : null });
+        return;
+      }
+      if (isWide) {
+        setWide(how);
         return;
       }
       notices.wrong(error);
       if (error instanceof ApiProblem && error.code === "stale") void client.invalidateQueries({ queryKey: ["arrivals"] });
     },
   });
+  const send = (how: Wish, showsOnMany = false): void => {
+    setWide(null);
+    const isWide = showsOnMany ? false : knownWide(client, how.documentType, how.clips);
+    if (isWide) {
+      setWide(how);
+      return;
+    }
+    filingNow.mutate({ how, showsOnMany, state: { picked, pickedType, typed, pointed, title, reaches, shelf, wide: null } });
+    // Where something may still have to be asked, the sheet stays until that is known.
+    if (isWide === false) onFiling?.(arrival, preview.data && asked === filing ? preview.data.title : arrival.fileName);
+  };
   const file = (): void => {
+    if (filingNow.isPending || isTooSoon?.()) return;
     if (coming.current.count > 0) {
       coming.current.isFileWanted = true;
       return;
@@ -254,7 +278,7 @@ export function FilingSheet({
       else propertiesBox.current?.querySelector<HTMLElement>("select, input")?.focus();
       return;
     }
-    if (!filingNow.isPending) filingNow.mutate({ how: filing });
+    send(filing);
   };
   useLayoutEffect(() => {
     latestFile.current = file;
@@ -325,6 +349,11 @@ export function FilingSheet({
               ) : null}
               {arrival.problem?.detail ? <span className="text-2"> ({arrival.problem.detail})</span> : null}
             </div>
+          </section>
+        ) : null}
+        {kept?.why ? (
+          <section className="problem" role="status" style={{ background: "var(--rust-1)" }}>
+            <strong>Not filed.</strong> {kept.why} The sheet is as you left it.
           </section>
         ) : null}
         {note}
@@ -430,14 +459,8 @@ export function FilingSheet({
         about={wide}
         isBusy={filingNow.isPending}
         onHide={() => setWide(null)}
-        onShow={() => {
-          setWide(null);
-          filingNow.mutate({ how: filing, showsOnMany: true });
-        }}
-        onOwnOnly={() => {
-          setWide(null);
-          filingNow.mutate({ how: { ...filing, clips: filing.clips.map((c) => ({ ...c, reach: [] })) } });
-        }}
+        onShow={() => send(filing, true)}
+        onOwnOnly={() => send({ ...filing, clips: filing.clips.map((c) => ({ ...c, reach: [] })) })}
       />
       <div className="foot">
         {actions}

@@ -33,8 +33,11 @@ interface WaitingFilter {
   readonly at: string | null;
 }
 
-/** What waits, as far as it was loaded, and ways to get more of it and to take rows out before the server has answered. */
-export function useWaiting(filter: WaitingFilter, company: string | undefined) {
+/**
+ * What waits, as far as it was loaded, and ways to get more of it and to take rows out before the server has answered. What is `away` is being
+ * filed: it is left out, whatever the server still lists, until that has come to an end.
+ */
+export function useWaiting(filter: WaitingFilter, company: string | undefined, away: ReadonlySet<string>) {
   const client = useQueryClient();
   const { queue, source, mine, q } = filter;
   // Under headings they stand in the order of these.
@@ -58,10 +61,10 @@ export function useWaiting(filter: WaitingFilter, company: string | undefined) {
     refetchInterval: LOOK_MS,
     queryFn: ({ pageParam, signal }) => apiGet<ArrivalPage>(`/arrivals${queryOf({ ...wish, cursor: pageParam })}`, signal),
   });
-  const loaded = useMemo(() => list.data?.pages.flatMap((p) => p.items) ?? [], [list.data]);
+  const loaded = useMemo(() => (list.data?.pages.flatMap((p) => p.items) ?? []).filter((a) => !away.has(a.id)), [list.data, away]);
   // An address can name a paper that the list has not come to, or that the filter leaves out. It is fetched and stands first; until it is
   // there nothing else is open in its place, or the wrong paper would be filed.
-  const isMissing = filter.at !== null && list.isSuccess && !loaded.some((a) => a.id === filter.at);
+  const isMissing = filter.at !== null && list.isSuccess && !away.has(filter.at) && !loaded.some((a) => a.id === filter.at);
   const named = useQuery({
     queryKey: ["arrivals", "one", filter.at],
     enabled: isMissing,
@@ -88,5 +91,14 @@ export function useWaiting(filter: WaitingFilter, company: string | undefined) {
           pages: old.pages.map((p) => ({ ...p, items: p.items.filter((a) => !ids.includes(a.id)), total: p.total - ids.length })),
         },
     );
-  return { list, items, total: list.data?.pages[0]?.total ?? 0, isSought, isGone: isMissing && !isSought && !isOpen, more, takeOut };
+  const listed = list.data?.pages.flatMap((p) => p.items).filter((a) => away.has(a.id)).length ?? 0;
+  return {
+    list,
+    items,
+    total: (list.data?.pages[0]?.total ?? 0) - listed,
+    isSought,
+    isGone: isMissing && !isSought && !isOpen,
+    more,
+    takeOut,
+  };
 }

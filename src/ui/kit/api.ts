@@ -60,6 +60,12 @@ export function wordsOf(error: unknown): { readonly title: string; readonly next
   return { title: "Something went wrong", next: error instanceof Error ? error.message : "" };
 }
 
+/** Words of any error for people, in a line: what happened and what to do. */
+export function sentenceOf(error: unknown): string {
+  const { title, next } = wordsOf(error);
+  return next === "" ? title : `${title.replace(/[.!?]$/, "")}. ${next}`;
+}
+
 /** A query string from what is set; empty when nothing is. */
 export function queryOf(values: Readonly<Record<string, string | number | boolean | null | undefined>>): string {
   const query = new URLSearchParams();

@@ -2,7 +2,7 @@
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
 import Link from "next/link";
 import { Button, CloseButton, Toast } from "react-bootstrap";
-import { wordsOf } from "./api.ts";
+import { sentenceOf, wordsOf } from "./api.ts";
 
 /** How long a notice with an undo stays, ms: the ten seconds that are promised. */
 const STAYS_MS = 10_000;
@@ -13,12 +13,29 @@ interface Notice {
   readonly more?: string | undefined;
   /** Where `more` leads to. */
   readonly href?: string | undefined;
-  readonly tone: "done" | "wrong";
+  readonly tone: "going" | "done" | "wrong";
   readonly undo?: (() => void) | undefined;
+  /** What can be done about it. */
+  readonly act?: { readonly label: string; readonly run: () => void } | undefined;
+}
+interface DoneOptions {
+  readonly more?: string;
+  readonly href?: string;
+  readonly undo?: () => void;
+}
+/** A notice of something whose end is not known yet. */
+export interface UnderWay {
+  /** It is done: the notice says so in its place, unless it was closed. */
+  done(text: string, options?: DoneOptions): void;
+  close(): void;
 }
 interface Say {
-  done(text: string, options?: { more?: string; href?: string; undo?: () => void }): void;
+  done(text: string, options?: DoneOptions): void;
+  /** Says that something is under way; it stays until its end is said. */
+  begin(text: string, options: { readonly undo: () => void }): UnderWay;
   wrong(error: unknown): void;
+  /** Says that something was not done, beneath it why, and offers what can be done about it. */
+  notDone(text: string, error: unknown, act: Notice["act"]): void;
   /** Undoes what was done last, if that is still offered. */
   undoLast(): void;
 }
@@ -34,20 +51,32 @@ export function Notices({ children }: { children: ReactNode }) {
   });
   const close = useCallback((id: number) => setNotices((all) => all.filter((n) => n.id !== id)), []);
   const add = useCallback(
-    (notice: Omit<Notice, "id">) => {
+    (notice: Omit<Notice, "id">): number => {
       const id = next.current++;
       setNotices((all) => [...all.slice(-2), { ...notice, id }]);
       if (notice.tone === "done") setTimeout(() => close(id), STAYS_MS);
+      return id;
     },
     [close],
   );
   const say = useMemo<Say>(
     () => ({
-      done: (text, options) => add({ text, tone: "done", more: options?.more, href: options?.href, undo: options?.undo }),
+      done: (text, options) => void add({ ...options, text, tone: "done" }),
+      begin: (text, options) => {
+        const id = add({ ...options, text, tone: "going" });
+        return {
+          done: (now, doneOptions) => {
+            setNotices((all) => all.map((n) => (n.id === id ? { ...doneOptions, id, text: now, tone: "done" } : n)));
+            setTimeout(() => close(id), STAYS_MS);
+          },
+          close: () => close(id),
+        };
+      },
       wrong: (error) => {
         const words = wordsOf(error);
         add({ text: words.title, more: words.next, tone: "wrong" });
       },
+      notDone: (text, error, act) => void add({ text, more: sentenceOf(error), tone: "wrong", act }),
       undoLast: () => {
         const last = latest.current.findLast((n) => n.undo);
         if (last) {
@@ -69,6 +98,18 @@ export function Notices({ children }: { children: ReactNode }) {
                 <div className={n.tone === "wrong" ? "problem fw-bold" : "fw-bold"}>{n.text}</div>
                 {n.more ? <div className="text-2 small">{n.href ? <Link href={n.href}>{n.more}</Link> : n.more}</div> : null}
               </div>
+              {n.act ? (
+                <Button
+                  size="sm"
+                  variant="plain"
+                  onClick={() => {
+                    close(n.id);
+                    n.act?.run();
+                  }}
+                >
+                  {n.act.label}
+                </Button>
+              ) : null}
               {n.undo ? (
                 <Button
                   size="sm"

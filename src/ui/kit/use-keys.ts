@@ -1,8 +1,8 @@
 "use client";
 import { useEffect, useRef } from "react";
 
-/** Keys and what they do. Names as the browser gives them: "j", "Enter", "/", "ArrowDown"; with "ctrl+" before it where meant. */
-export type KeyActions = Readonly<Record<string, () => void>>;
+/** Keys and what they do. Names as the browser gives them: "j", "Enter", "/", "ArrowDown"; with "ctrl+" before it where meant. They are told whether the key is only held down. */
+export type KeyActions = Readonly<Record<string, (isHeld: boolean) => void>>;
 
 /** Those who listen, in the order they came. Whoever came last is asked first: a screen's own keys go before those that hold everywhere. */
 const listeners: ((event: KeyboardEvent) => void)[] = [];
@@ -38,7 +38,7 @@ export function useKeys(actions: KeyActions, enabled = true): void {
       )
         return;
       event.preventDefault();
-      act();
+      act(event.repeat);
     };
     if (listeners.length === 0) window.addEventListener("keydown", tell);
     listeners.push(listen);

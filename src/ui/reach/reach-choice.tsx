@@ -1,5 +1,5 @@
 "use client";
-import { useQuery } from "@tanstack/react-query";
+import { type QueryClient, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { ExclamationTriangle, Eye } from "react-bootstrap-icons";
@@ -15,11 +15,24 @@ export interface ReachingClip {
   readonly reach?: readonly string[] | undefined;
 }
 
+interface Reaches {
+  readonly items: readonly ReachAnswer[];
+}
+const sentOf = (clips: readonly ReachingClip[]) =>
+  clips.map(({ company, type, key, reach }) => ({ company, type, key, ...(reach ? { reach } : {}) }));
+const keyOf = (documentType: string, clips: readonly ReachingClip[]) => ["reach", documentType, sentOf(clips)];
+
+/** Whether one of these clips would show on many records, as far as that was asked already: null when it was not. */
+export function knownWide(client: QueryClient, documentType: string, clips: readonly ReachingClip[]): boolean | null {
+  const known = clips.map((c) => client.getQueryData<Reaches>(keyOf(documentType, [c]))?.items[0]?.isWide ?? null);
+  return known.includes(true) ? true : known.includes(null) ? null : false;
+}
+
 /** Asks which records would see some clips. */
 export function useReach(documentType: string, clips: readonly ReachingClip[], enabled = true) {
-  const asked = clips.map(({ company, type, key, reach }) => ({ company, type, key, ...(reach ? { reach } : {}) }));
-  return useQuery<{ readonly items: readonly ReachAnswer[] }>({
-    queryKey: ["reach", documentType, asked],
+  const asked = sentOf(clips);
+  return useQuery<Reaches>({
+    queryKey: keyOf(documentType, clips),
     enabled: enabled && documentType !== "" && clips.length > 0,
     staleTime: 30_000,
     placeholderData: (before) => before,

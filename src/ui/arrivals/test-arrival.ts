@@ -1,0 +1,66 @@
+import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
+import type { Filed } from "#server/documents/file-away.ts";
+
+/** A paper that waits in Arrivals. Only for tests. */
+export const testArrival: ArrivalAnswer = {
+  id: "a1",
+  number: 1,
+  state: "ready",
+  fileName: "invoice.pdf",
+  mediaType: "application/pdf",
+  kind: "pdf",
+  bytes: 3000,
+  sha256: "0".repeat(64),
+  pages: 1,
+  problem: null,
+  queue: "payables",
+  company: "MF",
+  source: "mail",
+  sender: null,
+  mail: null,
+  note: null,
+  receivedAt: "2026-11-20T09:00:00Z",
+  receivedBy: null,
+  endedAt: null,
+  endedBy: null,
+  endReason: null,
+  parent: null,
+  children: [],
+  document: null,
+  documentTitle: null,
+  documentPath: null,
+  proposedType: null,
+  tied: null,
+  barcodes: [],
+  readings: [],
+  suggestions: [],
+  duplicates: [],
+  twin: null,
+  claim: null,
+  handed: null,
+  proposedCuts: [],
+  doubts: [],
+  none: null,
+  isHeldBack: false,
+};
+/** A purchase order as the API answers it. */
+export const testOrder = (key: string) => ({
+  id: 1,
+  company: "MF",
+  type: "purchaseOrder",
+  key,
+  title: "Bunkering",
+  status: "open",
+  date: "2026-11-14",
+  amount: "4862.50",
+  currency: "GBP",
+  fields: { total: "5835.00" },
+  above: { company: "MF", type: "supplierAccount", key: "S-2004", title: "Tarrin Marine Fuels" },
+});
+/** What the API answers to filing. */
+export const testFiled: Filed = {
+  code: "AC-000001" as Filed["code"],
+  title: "Supplier invoice 77",
+  path: "Suppliers/x.pdf",
+  placement: { connection: "companyFolders", path: "Suppliers/x.pdf", state: "waiting", sha256: null, checkedAt: null },
+};

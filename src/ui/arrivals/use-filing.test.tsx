@@ -1,0 +1,188 @@
+/** @jest-environment jsdom */
+import { jest } from "@jest/globals";
+import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { useRef, useState } from "react";
+import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
+import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
+import { useKeys } from "../kit/use-keys.ts";
+import { useNotices } from "../kit/notices.tsx";
+import type { SheetHandle } from "./filing-sheet.tsx";
+import { testArrival, testFiled, testOrder } from "./test-arrival.ts";
+
+const went: string[] = [];
+jest.unstable_mockModule("next/navigation", () => ({ useRouter: () => ({ push: (address: string) => went.push(address) }) }));
+const { FilingSheet } = await import("./filing-sheet.tsx");
+const { useFiling } = await import("./use-filing.ts");
+
+const tied = { company: "MF", type: "purchaseOrder", key: "PO-6127", title: "Bunkering" };
+const papers: readonly ArrivalAnswer[] = ["a1", "a2", "a3"].map((id) => ({ ...testArrival, id, fileName: `${id}.pdf`, tied }));
+
+/** The table of arrivals, with nothing on it but names and the sheet. */
+function Table() {
+  const [gone, setGone] = useState<readonly string[]>([]);
+  const [at, setAt] = useState<string | null>("a1");
+  const sheet = useRef<SheetHandle>(null);
+  const notices = useNotices();
+  const items = papers.filter((a) => !gone.includes(a.id));
+  const filing = useFiling({
+    goOn: (from) => setAt(items[items.findIndex((a) => a.id === from.id) + 1]?.id ?? null),
+    drop: (ids) => setGone((now) => [...now, ...ids]),
+    open: setAt,
+    refresh: () => {},
+  });
+  const shown = items.filter((a) => !filing.away.has(a.id));
+  const current = shown.find((a) => a.id === at);
+  useKeys({ f: () => sheet.current?.file(), z: notices.undoLast });
+  return (
+    <>
+      <ul aria-label="What waits">
+        {shown.map((a) => (
+          <li key={a.id}>{a.fileName}</li>
+        ))}
+      </ul>
+      <h1>{current?.fileName ?? "no paper"}</h1>
+      {current ? <FilingSheet key={current.id} arrival={current} handle={sheet} actions={null} {...filing} /> : null}
+    </>
+  );
+}
+
+let api: ReturnType<typeof fakeApi>;
+/** What lets the server answer the filing of a paper. */
+const answers = new Map<string, (answer: unknown) => void>();
+let isWide = false;
+afterEach(() => {
+  cleanup();
+  api.end();
+  answers.clear();
+  isWide = false;
+});
+function draw() {
+  api = fakeApi({
+    "/records/purchaseOrder/PO-6127": () => testOrder("PO-6127"),
+    "/clips/reach": () => ({ items: [{ ...tied, reach: [], along: [], total: 0, words: "", named: [], isWide }] }),
+    ...Object.fromEntries(
+      papers.flatMap((a) => [
+        [
+          `/arrivals/${a.id}/preview`,
+          () => ({ title: "Supplier invoice", place: { folder: [], fileName: "x.pdf", unassigned: false }, sameName: false }),
+        ],
+        [`/arrivals/${a.id}/file`, () => new Promise((answer) => answers.set(a.id, answer))],
+      ]),
+    ),
+    "/documents/AC-000001/unfile": () => ({ arrivalId: "a1" }),
+  });
+  return renderOnPage(<Table />);
+}
+/** Waits until the sheet knows what its clip reaches, and the place. */
+const isReady = async (): Promise<void> => {
+  await screen.findByText("seen here only");
+  await screen.findByText("x.pdf");
+};
+const press = (key: string) => fireEvent.keyDown(document.body, { key });
+const open = (name: string) => waitFor(() => expect(screen.getByRole("heading", { level: 1 }).textContent).toBe(name));
+const answer = (id: string, body: unknown) => act(async () => answers.get(id)?.(body));
+const later = () => jest.spyOn(performance, "now").mockReturnValue(performance.now() + 1000);
+const refusal = (title: string, code: string) => Response.json({ title, detail: "Look at it again", status: 409, code }, { status: 409 });
+const sent = () => api.asked.filter((a) => a.endsWith("/file"));
+
+describe("Filing from the table", () => {
+  afterEach(() => void jest.restoreAllMocks());
+  test("opens the next paper before the server has answered, and says so until it has", async () => {
+    draw();
+    await isReady();
+    press("f");
+    await open("a2.pdf");
+    expect(screen.queryByText("a1.pdf")).toBeNull();
+    expect(screen.getByText("Filing: Supplier invoice")).toBeTruthy();
+    await waitFor(() => expect(answers.has("a1")).toBe(true));
+    await answer("a1", testFiled);
+    expect(await screen.findByText("Filed: Supplier invoice 77")).toBeTruthy();
+    expect(screen.queryByText("Filing: Supplier invoice")).toBeNull();
+    expect(screen.getByRole("heading", { level: 1 }).textContent).toBe("a2.pdf");
+  });
+  test("a second press right after it does not file what nobody has looked at", async () => {
+    draw();
+    await isReady();
+    press("f");
+    await open("a2.pdf");
+    await isReady();
+    const real = performance.now();
+    jest.spyOn(performance, "now").mockReturnValue(real);
+    press("f");
+    expect(sent()).toEqual(["POST /arrivals/a1/file"]);
+    jest.restoreAllMocks();
+    later();
+    press("f");
+    await open("a3.pdf");
+    await waitFor(() => expect(sent()).toEqual(["POST /arrivals/a1/file", "POST /arrivals/a2/file"]));
+  });
+  test("refused: it is back in its place with its sheet as it was, and nothing opens under the hands", async () => {
+    draw();
+    await isReady();
+    fireEvent.change(screen.getByLabelText("Number"), { target: { value: "77-3108" } });
+    fireEvent.change(screen.getByLabelText("Title"), { target: { value: "My title" } });
+    press("f");
+    await open("a2.pdf");
+    await waitFor(() => expect(answers.has("a1")).toBe(true));
+    await answer("a1", refusal("Somebody else was quicker", "stale"));
+    expect(await screen.findByText("Not filed: a1.pdf")).toBeTruthy();
+    expect(screen.getByText("a1.pdf")).toBeTruthy();
+    expect(screen.getByRole("heading", { level: 1 }).textContent).toBe("a2.pdf");
+    fireEvent.click(screen.getByRole("button", { name: "Open it" }));
+    await open("a1.pdf");
+    expect(screen.getByText(/Somebody else was quicker\. Look at it again/)).toBeTruthy();
+    expect(screen.getByLabelText<HTMLInputElement>("Number").value).toBe("77-3108");
+    expect(screen.getByLabelText<HTMLInputElement>("Title").value).toBe("My title");
+    // Filed after all, it is forgotten.
+    await isReady();
+    later();
+    press("f");
+    await waitFor(() => expect(sent()).toHaveLength(2));
+    await answer("a1", testFiled);
+    expect(await screen.findByText("Filed: Supplier invoice 77")).toBeTruthy();
+  });
+  test("Z before the answer takes back this one, and no other", async () => {
+    draw();
+    await isReady();
+    press("f");
+    await open("a2.pdf");
+    press("z");
+    await waitFor(() => expect(answers.has("a1")).toBe(true));
+    expect(api.asked).not.toContain("POST /documents/AC-000001/unfile");
+    await answer("a1", testFiled);
+    await waitFor(() => expect(api.asked).toContain("POST /documents/AC-000001/unfile"));
+    expect(screen.queryByText("Filed: Supplier invoice 77")).toBeNull();
+  });
+  test("what would show on many records is asked before anything is sent or opened", async () => {
+    isWide = true;
+    draw();
+    await screen.findByText(/That is many/);
+    press("f");
+    expect(await screen.findByRole("button", { name: "Show it on all of them" })).toBeTruthy();
+    expect(screen.getByRole("heading", { level: 1 }).textContent).toBe("a1.pdf");
+    expect(sent()).toEqual([]);
+    fireEvent.click(screen.getByRole("button", { name: "Show it on all of them" }));
+    await open("a2.pdf");
+    await waitFor(() => expect(sent()).toHaveLength(1));
+  });
+  test("a question that only the server knew of stands when the paper is opened again", async () => {
+    draw();
+    await isReady();
+    press("f");
+    await open("a2.pdf");
+    await waitFor(() => expect(answers.has("a1")).toBe(true));
+    await answer("a1", refusal("This would show on many records", "reaches-many"));
+    fireEvent.click(await screen.findByRole("button", { name: "Open it" }));
+    expect(await screen.findByRole("button", { name: "Show it on all of them" })).toBeTruthy();
+  });
+  test("opened from its notice on another screen it leads to Arrivals", async () => {
+    const page = draw();
+    await isReady();
+    press("f");
+    await waitFor(() => expect(answers.has("a1")).toBe(true));
+    page.rerender(<h1>another screen</h1>);
+    await answer("a1", refusal("Somebody else was quicker", "stale"));
+    fireEvent.click(await screen.findByRole("button", { name: "Open it" }));
+    expect(went).toEqual(["/arrivals?at=a1"]);
+  });
+});
