@@ -3,6 +3,7 @@ import { z } from "zod";
 import { verdictOf, wordsOfClash, wordsOfReason } from "#core/matching/reason-words.ts";
 import type { Suggestion } from "#core/matching/match-types.ts";
 import { SURE_FROM } from "#core/matching/suggest-records.ts";
+import { type Apart, tellApart } from "#core/matching/tell-apart.ts";
 import type { JudgedType } from "#core/reading/judge-type.ts";
 import type { Reading, ReadingDoubt } from "#core/reading/reading.ts";
 import { documentFilter, recordFilter } from "../access/filters.ts";
@@ -37,6 +38,8 @@ export interface SuggestionAnswer {
   readonly verdict: "sure" | "likely" | "alike" | "warning" | "none";
   readonly reasons: readonly ReasonAnswer[];
   readonly clashes: readonly { readonly code: string; readonly words: string }[];
+  /** How it differs from the next one, the best from the second and every other from the best; null when it is the only one. */
+  readonly apart: (Apart & { readonly key: string; readonly isAsLikely: boolean }) | null;
 }
 
 /** What was read off an arrival and found for it, as one person may see it. */
@@ -97,7 +100,11 @@ export async function loadSuggestions(actor: Actor, arrivalIds: readonly string[
   return new Map(
     rows.map((row) => {
       // Only what this person sees of this very paper's suggestions may be named to them.
-      const seenKeys = new Set(row.suggestions.flatMap((s) => byId.get(s.recordId)?.key ?? []));
+      const seen = row.suggestions.flatMap((s) => {
+        const found = byId.get(s.recordId);
+        return found ? [{ s, found }] : [];
+      });
+      const seenKeys = new Set(seen.map(({ found }) => found.key));
       const type = row.types[0];
       return [
         row.id,
@@ -106,9 +113,9 @@ export async function loadSuggestions(actor: Actor, arrivalIds: readonly string[
           doubts: row.doubts,
           none: row.none,
           proposedType: type ? { type: type.type, certainty: type.certainty, words: type.words } : null,
-          suggestions: row.suggestions.flatMap((s) => {
-            const found = byId.get(s.recordId);
-            return found ? [answerOf(s, found, seenKeys, doubles)] : [];
+          suggestions: seen.map(({ s, found }, index) => {
+            const rival = seen[index === 0 ? 1 : 0];
+            return { ...answerOf(s, found, seenKeys, doubles), apart: rival ? apartOf(s, rival) : null };
           }),
         },
       ] as const;
@@ -125,7 +132,18 @@ async function titlesOfDoubles(actor: Actor, codes: readonly string[]): Promise<
   return new Map(rows.rows.map((r) => [r.code, `${r.title} (${r.code})`]));
 }
 
-function answerOf(s: Suggestion, found: RecordRow, seen: ReadonlySet<string>, doubles: ReadonlyMap<string, string>): SuggestionAnswer {
+const apartOf = (s: Suggestion, rival: { readonly s: Suggestion; readonly found: RecordRow }): SuggestionAnswer["apart"] => ({
+  ...tellApart(s, rival.s),
+  key: rival.found.key,
+  isAsLikely: s.clashes.some((c) => c.code === "alike" && c.detail === rival.found.key),
+});
+
+function answerOf(
+  s: Suggestion,
+  found: RecordRow,
+  seen: ReadonlySet<string>,
+  doubles: ReadonlyMap<string, string>,
+): Omit<SuggestionAnswer, "apart"> {
   // What is as likely is told only where it is seen too; so is a paper that came before.
   const clashes = s.clashes.flatMap((c) => {
     if (c.code === "alike") return seen.has(c.detail) ? [c] : [];

@@ -1,5 +1,5 @@
 "use client";
-import { type ReactNode, type Ref, useState } from "react";
+import { Fragment, type ReactNode, type Ref, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ExclamationTriangle, Paperclip, PlusLg, X } from "react-bootstrap-icons";
 import type { LookupHit } from "#server/records/look-up.ts";
@@ -223,6 +223,32 @@ function Certainty({ suggestion }: { suggestion: SuggestionAnswer }) {
   );
 }
 
+/** One line: what this one has that the next has not, and the other way round. */
+function ToldApart({ apart: { key, own, others, isAsLikely } }: { apart: NonNullable<SuggestionAnswer["apart"]> }) {
+  const other = <span className="mono">{key}</span>;
+  const parts = [
+    own.length > 0 ? (
+      <>
+        Unlike {other}: {own.join(", ")}.
+      </>
+    ) : null,
+    others.length > 0 ? (
+      <>
+        Only {other}: {others.join(", ")}.
+      </>
+    ) : null,
+    own.length + others.length === 0 ? <>The same speaks for {other}.</> : null,
+  ].filter((part) => part !== null);
+  return (
+    <p className="told-apart">
+      {isAsLikely ? <strong>{other} is as likely. </strong> : null}
+      {parts.map((part, i) => (
+        <Fragment key={i}>{part} </Fragment>
+      ))}
+    </p>
+  );
+}
+
 /** Reasons as chips, numbered where they stand on the page; what clashes is a sentence of its own. */
 function Reasons({ suggestion, numbers }: { suggestion: SuggestionAnswer; numbers: Numbers<ReasonAnswer> }) {
   const [all, setAll] = useState(false);
@@ -243,6 +269,7 @@ function Reasons({ suggestion, numbers }: { suggestion: SuggestionAnswer; number
           </li>
         ) : null}
       </ul>
+      {suggestion.apart ? <ToldApart apart={suggestion.apart} /> : null}
       {suggestion.clashes
         .filter((c) => c.code !== "alike")
         .map((c) => (

@@ -39,6 +39,7 @@ const suggestion = (key: string, over: Partial<SuggestionAnswer> = {}): Suggesti
     { kind: "recent", words: "names MV Pale Heron", text: "MV Pale Heron", against: false },
   ],
   clashes: [],
+  apart: null,
   ...over,
 });
 const arrival = (over: Partial<ArrivalAnswer> = {}): ArrivalAnswer =>
@@ -106,6 +107,17 @@ function draw(over: Partial<ArrivalAnswer> = {}, picked: PickedWords | null = nu
 const main = (key: string) => screen.findByText(key, { selector: ".clip-card.is-main .mono" });
 
 describe("Beside what is proposed", () => {
+  test.each([
+    [
+      { own: ["order number", "total fits"], others: ["names the route"], isAsLikely: false },
+      "Unlike PO-6126: order number, total fits. Only PO-6126: names the route.",
+    ],
+    [{ own: [], others: [], isAsLikely: true }, "PO-6126 is as likely. The same speaks for PO-6126."],
+  ])("it stands how it differs from the next one", async (apart, words) => {
+    draw({ suggestions: [suggestion("PO-6127", { apart: { key: "PO-6126", ...apart } }), suggestion("PO-6126")] });
+    await main("PO-6127");
+    expect(document.querySelector(".told-apart")?.textContent?.trim()).toBe(words);
+  });
   test("records along its chain are offered, but for those that are suggested anyway", async () => {
     const along = (type: string, key: string) => ({ company: "MF", type, key, title: key, date: null, documents: 0 });
     api = fakeApi({
