@@ -38,6 +38,7 @@ export function ClipTo({
   isProposed,
   onAdd,
   onLookedUp,
+  onSeeking,
   onInstead,
   onFirst,
   onTakeOff,
@@ -60,6 +61,8 @@ export function ClipTo({
   isProposed: boolean;
   onAdd: (hit: Named) => void;
   onLookedUp: (hit: Named) => void;
+  /** A record that was chosen is still sought. */
+  onSeeking: (isSought: boolean) => void;
   /** Takes a suggestion in place of the main record. */
   onInstead: (hit: Named) => void;
   onFirst: (record: Chosen) => void;
@@ -179,6 +182,7 @@ export function ClipTo({
         company={company}
         above={account && records.length === 1 ? account : undefined}
         onChoose={onLookedUp}
+        onSeeking={onSeeking}
         placeholder={account && records.length === 1 ? `Beneath ${account.title}` : "Number, name or any field"}
       />
       {records.length === 0 && shelves.length > 0 ? (

@@ -20,12 +20,18 @@ afterEach(() => {
 });
 
 /** Draws the sheet; `file` says what the server answers to filing, and PO-6126 comes no sooner than `comes`. */
-function draw(over: Partial<ArrivalAnswer> = {}, file: () => unknown = () => filed, comes: Promise<void> = Promise.resolve()): void {
+function draw(
+  over: Partial<ArrivalAnswer> = {},
+  file: () => unknown = () => filed,
+  comes: Promise<void> = Promise.resolve(),
+  sought: Promise<void> = Promise.resolve(),
+): void {
   api = fakeApi({
     "/records/purchaseOrder/PO-6127": () => order("PO-6127"),
     "/records/purchaseOrder/PO-6126": () => comes.then(() => order("PO-6126")),
     "/records/supplierAccount/S-2004": () => account,
-    "/records/lookup": (_b, address) => ({ items: address.includes("6126") ? [order("PO-6126")] : [order("PO-6127")] }),
+    "/records/lookup": (_b, address) =>
+      sought.then(() => ({ items: address.includes("none") ? [] : address.includes("6126") ? [order("PO-6126")] : [order("PO-6127")] })),
     "/arrivals/a1/preview": (body) => {
       const { properties, title } = body as { properties: Record<string, string>; title?: string };
       return {
@@ -93,6 +99,27 @@ describe("The filing sheet", () => {
     // What goes the same way later has come: so has the record, and whatever would be sent because of it.
     for (let i = 0; i < 5; i++) await (await fetch("/api/v1/records/purchaseOrder/PO-6126")).json();
     expect(sent).toEqual([]);
+  });
+  test.each(["PO-6126", "none"])("who looks up %s and files before the answer: what is found is filed, else nothing", async (text) => {
+    let come = (): void => {};
+    draw({ tied }, undefined, undefined, new Promise<void>((resolve) => (come = resolve)));
+    await screen.findByText("PO-6127", { selector: ".clip-card .mono" });
+    const field = screen.getByRole("combobox", { name: "Look up a record" });
+    field.focus();
+    fireEvent.change(field, { target: { value: text } });
+    fireEvent.keyDown(field, { key: "Enter" });
+    // The next key is not typed into the field.
+    expect(document.activeElement).toBe(document.body);
+    fireEvent.click(button());
+    expect(sent).toEqual([]);
+    come();
+    if (text === "none") {
+      await waitFor(() => expect(document.activeElement).toBe(field));
+      expect(sent).toEqual([]);
+    } else {
+      await waitFor(() => expect(heard).toEqual(["AC-000001 a1"]));
+      expect(sent).toMatchObject([{ clips: [{ key: "PO-6127" }, { key: "PO-6126" }] }]);
+    }
   });
   test("a chosen record brings its usual type and fills the properties; the exact place stands below", async () => {
     draw();

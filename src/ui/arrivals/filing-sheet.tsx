@@ -176,7 +176,7 @@ export function FilingSheet({
       return null;
     }
   };
-  // Who is fast files before the record that was just chosen is there: it is filed as soon as it is.
+  // Who is fast files before the record that was just chosen is found and there: it is filed as soon as it is.
   const coming = useRef({ count: 0, isFileWanted: false });
   const latestFile = useRef<() => void>(() => {});
   const stands = useRef(true);
@@ -197,6 +197,11 @@ export function FilingSheet({
     if (coming.current.count > 0 || !coming.current.isFileWanted) return;
     coming.current.isFileWanted = false;
     if (full) latestFile.current();
+  };
+  /** What was looked up and chosen has not been found yet, or now is: where nothing was, nothing is filed. */
+  const seek = (isSought: boolean): void => {
+    coming.current.count += isSought ? 1 : -1;
+    if (coming.current.count === 0) coming.current.isFileWanted = false;
   };
   const choose = (hit: Named): Promise<void> => bring(hit, (now, full) => (now.some((r) => sameRecord(r, full)) ? now : [...now, full]));
   const instead = (hit: Named): Promise<void> => bring(hit, (now, full) => [full, ...now.slice(1).filter((r) => !sameRecord(r, full))]);
@@ -369,6 +374,7 @@ export function FilingSheet({
           isProposed={isProposed}
           onAdd={(hit) => void choose(hit)}
           onLookedUp={(hit) => void (isProposed ? instead(hit) : choose(hit))}
+          onSeeking={seek}
           onInstead={(hit) => void instead(hit)}
           onFirst={(r) => setRecords((now) => [r, ...now.filter((o) => o !== r)])}
           onTakeOff={(r) => setRecords((now) => now.filter((o) => o !== r))}

@@ -18,6 +18,7 @@ export interface LookUpHandle {
  */
 export function LookUp({
   onChoose,
+  onSeeking,
   company,
   type,
   above,
@@ -25,6 +26,8 @@ export function LookUp({
   handle,
 }: {
   onChoose: (hit: LookupHit) => void;
+  /** Somebody chose before the answer was there: it is sought (true), and then it was chosen, or nothing was (false). */
+  onSeeking?: (isSought: boolean) => void;
   company?: string | undefined;
   type?: string | undefined;
   above?: { readonly type: string; readonly key: string } | undefined;
@@ -73,8 +76,14 @@ export function LookUp({
   const enter = async (): Promise<void> => {
     if (isAnswered) return choose(items[at]);
     const asked = typed.trim();
+    onSeeking?.(true);
+    // The next key is meant for the page already, not for the field.
+    input.current?.blur();
     const answer = await client.fetchQuery(lookupQuery(asked)).catch(() => null);
-    if (input.current?.value.trim() === asked) choose(answer?.items[0]);
+    const hit = input.current?.value.trim() === asked ? answer?.items[0] : undefined;
+    if (hit) choose(hit);
+    else if (input.current?.value.trim() === asked) input.current.focus();
+    onSeeking?.(false);
   };
   return (
     <div className="position-relative">
