@@ -2,22 +2,26 @@ import { defineConfig } from "@playwright/test";
 import { chromiumFlags, chromiumPath } from "./e2e/support/chromium.ts";
 
 const ownDemo = ["**/commands.spec.ts", "**/nothing-lost.spec.ts"];
+/** What looks at everything that the journeys have left. */
+const afterwards = "**/kept-agrees.spec.ts";
 const port = process.env["AMBER_E2E_PORT"] ?? "4179";
 
 /** The real interface in a real browser, on the demo data of an instance that is started for it and stopped again. */
 export default defineConfig({
   testDir: "e2e",
   projects: [
-    // These start demos of their own: meanwhile the one of all others reads what waits in it.
-    { name: "own demo", testMatch: ownDemo },
     { name: "all read", testMatch: "**/all-read.setup.ts" },
-    { name: "journeys", testMatch: "**/*.spec.ts", testIgnore: ownDemo, dependencies: ["all read"] },
+    // One at a time, since they share one demo.
+    { name: "journeys", testMatch: "**/*.spec.ts", testIgnore: [...ownDemo, afterwards], dependencies: ["all read"], workers: 1 },
+    { name: "afterwards", testMatch: afterwards, dependencies: ["journeys"] },
+    // These start demos of their own, and so run beside the others.
+    { name: "own demo", testMatch: ownDemo, workers: 1 },
   ],
   globalSetup: "./e2e/support/start-demo.ts",
   outputDir: "test-results",
   reporter: [["list"], ...(process.env["AMBER_E2E_JSON"] ? [["json", { outputFile: process.env["AMBER_E2E_JSON"] }] as const] : [])],
-  // One browser at a time: the two cores also carry the web process, the worker and the database.
-  workers: 1,
+  // One browser at a time, and what needs none: the two cores also carry the web process, the worker and the database.
+  workers: 2,
   fullyParallel: false,
   // On a machine shared with others a journey now and then meets a pause of many seconds; bin/test says how many needed a second try.
   retries: process.env["CI"] || process.env["AMBER_E2E_JSON"] ? 1 : 0,
