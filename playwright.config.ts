@@ -2,8 +2,8 @@ import { defineConfig } from "@playwright/test";
 import { chromiumFlags, chromiumPath } from "./e2e/support/chromium.ts";
 
 const ownDemo = ["**/commands.spec.ts", "**/nothing-lost.spec.ts"];
-/** What looks at everything that the journeys have left. */
-const afterwards = "**/kept-agrees.spec.ts";
+/** What leaves much to be read, which the others would wait for, and what looks at all that they have left. */
+const afterwards = ["**/many-files.spec.ts", "**/kept-agrees.spec.ts"];
 const port = process.env["AMBER_E2E_PORT"] ?? "4179";
 
 /** The real interface in a real browser, on the demo data of an instance that is started for it and stopped again. */
@@ -12,8 +12,8 @@ export default defineConfig({
   projects: [
     { name: "all read", testMatch: "**/all-read.setup.ts" },
     // One at a time, since they share one demo.
-    { name: "journeys", testMatch: "**/*.spec.ts", testIgnore: [...ownDemo, afterwards], dependencies: ["all read"], workers: 1 },
-    { name: "afterwards", testMatch: afterwards, dependencies: ["journeys"] },
+    { name: "journeys", testMatch: "**/*.spec.ts", testIgnore: [...ownDemo, ...afterwards], dependencies: ["all read"], workers: 1 },
+    { name: "afterwards", testMatch: afterwards, dependencies: ["journeys"], workers: 1 },
     // These start demos of their own, and so run beside the others.
     { name: "own demo", testMatch: ownDemo, workers: 1 },
   ],

@@ -111,7 +111,7 @@ export function ArrivalsScreen() {
   const currentId = current?.id;
   useEffect(() => {
     // The neighbours are loaded ahead, so that the next paper is there at once.
-    for (const near of [items[index + 1], items[index + 2], items[index - 1]]) if (near) prefetch(near);
+    for (const [by, near] of [1, 2, -1].map((d) => [d, items[index + d]] as const)) if (near) prefetch(near, by === 1);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another paper is opened
   }, [currentId]);
   const goOnFrom = (ids: readonly string[]): void => {

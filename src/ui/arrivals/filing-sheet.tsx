@@ -15,8 +15,7 @@ import {
 import { Button } from "react-bootstrap";
 import { createPortal, flushSync } from "react-dom";
 import { problemWords } from "#core/arrivals/problems.ts";
-import { propertiesFromReadings, readingOfProperty } from "#core/documents/fill-from-readings.ts";
-import { prefillProperties } from "#core/documents/prefill-properties.ts";
+import { readingOfProperty } from "#core/documents/fill-from-readings.ts";
 import { fieldValuesSchema } from "#core/documents/properties-schema.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import type { Reading } from "#core/reading/reading.ts";
@@ -25,7 +24,6 @@ import type { ReasonAnswer } from "#server/suggesting/load-suggestions.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import type { Filed } from "#server/documents/file-away.ts";
 import type { ShelfAnswer } from "#server/repository/shelves.ts";
-import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import { apiGet, ApiProblem, apiSend, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { countText } from "../kit/words.ts";
@@ -33,7 +31,7 @@ import { knownWide, ReachChoice } from "../reach/reach-choice.tsx";
 import { ReachQuestion } from "../reach/reach-question.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { type LookUpHandle } from "../records/look-up.tsx";
-import { recordPath } from "../records/record-href.ts";
+import { recordQuery } from "../records/record-query.ts";
 import { type Chosen, ClipTo, type Named, sameRecord } from "./clip-to.tsx";
 import { ComparisonLine, useComparison } from "../comparing/comparison-line.tsx";
 import { ComparisonPanel } from "../comparing/comparison-panel.tsx";
@@ -43,16 +41,8 @@ import { SheetFields } from "./sheet-fields.tsx";
 import { SheetMore } from "./sheet-more.tsx";
 import { numberPlaces, type PageMark, type PickedWords } from "../pages/marks.ts";
 import { keptSheet, type SheetState, type Wish } from "./kept-sheet.ts";
-import { usualType } from "./usual-type.ts";
+import { chosenType, clipOf, previewQuery, startsWith, typeOfSheet, valuesOfSheet, wishOfSheet } from "./sheet-wish.ts";
 import { PlaceSteps } from "./place-steps.tsx";
-
-interface Preview {
-  readonly title: string;
-  readonly place: { readonly folder: readonly string[]; readonly fileName: string; readonly unassigned: boolean };
-  readonly sameName: boolean;
-}
-/** Names a clip within one sheet. */
-const clipOf = (r: Named): string => `${r.company} ${r.type} ${r.key}`;
 
 export interface SheetHandle {
   file(): void;
@@ -65,9 +55,6 @@ export interface SheetHandle {
   /** Begins a record that is made from the paper. */
   draft(): void;
 }
-
-/** A type that the program is less sure of is not chosen; the usual one for the record is. */
-const TYPE_FROM = 0.45;
 
 /** The filing sheet: which record, what kind of paper, its properties, and the exact place it will get. */
 export function FilingSheet({
@@ -114,16 +101,8 @@ export function FilingSheet({
   const { me, company, documentType } = useMe();
   const notices = useNotices();
   const client = useQueryClient();
-  const best = arrival.suggestions[0];
-  const proposed = best && best.verdict !== "none" && best.verdict !== "alike" ? best : null;
-  const tied = arrival.tied ?? proposed;
-  const tiedRecord = useQuery({
-    queryKey: ["record", tied?.company, tied?.type, tied?.key],
-    enabled: tied !== null,
-    staleTime: 30_000,
-    queryFn: ({ signal }) =>
-      apiGet<RecordAnswer>(`${recordPath(tied ?? { company: "", type: "", key: "" })}?company=${tied?.company ?? ""}`, signal),
-  });
+  const tied = startsWith(arrival);
+  const tiedRecord = useQuery({ ...recordQuery(tied ?? { company: "", type: "", key: "" }), enabled: tied !== null });
   // Until somebody chooses, the record that was said on the way in stands, else the one that the program proposes.
   // What was done here before it was refused stands again.
   const [kept] = useState(() => keptSheet(client, arrival.id));
@@ -134,8 +113,8 @@ export function FilingSheet({
   const main = records[0];
   const setRecords = (change: (now: readonly Chosen[]) => readonly Chosen[]): void => setPicked((now) => change(now ?? given));
   const [pickedType, setPickedType] = useState<string | null>(kept?.pickedType ?? null);
-  const proposedType = arrival.proposedType && arrival.proposedType.certainty >= TYPE_FROM ? arrival.proposedType : null;
-  const typeKey = pickedType ?? proposedType?.type ?? (main ? usualType(me.documentTypes, main.type, arrival.queue) : "");
+  const proposedType = chosenType(arrival);
+  const typeKey = typeOfSheet(arrival, pickedType, main, me.documentTypes);
   const [typed, setTyped] = useState<FieldValues>(kept?.typed ?? {});
   const [active, setActive] = useState<string | null>(null);
   const [pointed, setPointed] = useState<SheetState["pointed"]>(kept?.pointed ?? new Map());
@@ -166,11 +145,7 @@ export function FilingSheet({
   const [pointedLine, setPointedLine] = useState<Parameters<PointAt>[0]>(null);
   const load = async (hit: Named): Promise<Chosen | null> => {
     try {
-      return await client.fetchQuery({
-        queryKey: ["record", hit.company, hit.type, hit.key],
-        queryFn: () => apiGet<RecordAnswer>(`${recordPath(hit)}?company=${hit.company}`),
-        staleTime: 30_000,
-      });
+      return await client.fetchQuery(recordQuery(hit));
     } catch (error) {
       notices.wrong(error);
       return null;
@@ -205,23 +180,9 @@ export function FilingSheet({
   };
   const choose = (hit: Named): Promise<void> => bring(hit, (now, full) => (now.some((r) => sameRecord(r, full)) ? now : [...now, full]));
   const instead = (hit: Named): Promise<void> => bring(hit, (now, full) => [full, ...now.slice(1).filter((r) => !sameRecord(r, full))]);
-  const values = useMemo(() => {
-    if (!type) return {};
-    // What a person typed goes before what the paper says of itself, and that before what the record says.
-    const read = propertiesFromReadings(type.properties, arrival.readings);
-    return prefillProperties(type.properties, records, { ...read, ...typed });
-  }, [type, records, typed, arrival.readings]);
+  const values = useMemo(() => valuesOfSheet(arrival, type, records, typed), [arrival, type, records, typed]);
   const filing = useMemo(
-    (): Wish => ({
-      documentType: typeKey,
-      clips: records.map((r) => {
-        const reach = reaches.get(clipOf(r));
-        return { company: r.company, type: r.type, key: r.key, ...(reach ? { reach } : {}) };
-      }),
-      properties: values,
-      ...(title ? { title } : {}),
-      ...(records.length === 0 && shelf !== null ? { shelf } : {}),
-    }),
+    () => wishOfSheet(typeKey, records, values, { reaches, title, shelf }),
     [typeKey, records, reaches, values, title, shelf],
   );
   const asked = useDeferredValue(filing);
@@ -229,10 +190,9 @@ export function FilingSheet({
   const wrong = new Map((checked && !checked.success ? checked.error.issues : []).map((i) => [String(i.path[0]), i.message]));
   const ready = (records.length > 0 || shelf !== null) && type !== undefined;
   const preview = useQuery({
-    queryKey: ["preview", arrival.id, asked],
+    ...previewQuery(arrival.id, asked),
     enabled: (asked.clips.length > 0 || asked.shelf !== undefined) && asked.documentType !== "" && wrong.size === 0,
     retry: false,
-    queryFn: ({ signal }) => apiSend<Preview>("POST", `/arrivals/${arrival.id}/preview`, asked, signal),
     placeholderData: (before) => before,
   });
   const filingNow = useMutation({

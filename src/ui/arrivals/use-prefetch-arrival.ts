@@ -1,22 +1,39 @@
 import { useQueryClient } from "@tanstack/react-query";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
-import type { RecordAnswer } from "#server/records/load-record-page.ts";
-import { apiGet } from "../kit/api.ts";
+import { comparisonQuery } from "../comparing/comparison-line.tsx";
 import { usePrefetchPaper } from "../pages/viewer.tsx";
-import { recordPath } from "../records/record-href.ts";
+import { useMe } from "../people/me-context.tsx";
+import { reachQuery } from "../reach/reach-choice.tsx";
+import { recordQuery } from "../records/record-query.ts";
+import { previewQuery, startsWith, typeOfSheet, valuesOfSheet, wishOfSheet } from "./sheet-wish.ts";
 
-/** Loads an arrival's paper ahead of time, and the record that its sheet will show, so that the next one is there at once. */
-export function usePrefetchArrival(): (arrival: Pick<ArrivalAnswer, "id" | "tied" | "suggestions">) => void {
+/**
+ * Loads an arrival's paper ahead of time, and the record that its sheet will start with. With `whole` also what that sheet will ask for as it opens: its
+ * place, who would see it, how it compares. So the next one is there at once, and whole.
+ */
+export function usePrefetchArrival(): (arrival: ArrivalAnswer, whole: boolean) => void {
   const client = useQueryClient();
   const paper = usePrefetchPaper();
-  return (arrival) => {
+  const { me, documentType } = useMe();
+  return (arrival, whole) => {
     paper(`/arrivals/${arrival.id}`);
-    const record = arrival.tied ?? arrival.suggestions[0];
-    if (record)
-      void client.prefetchQuery({
-        queryKey: ["record", record.company, record.type, record.key],
-        staleTime: 30_000,
-        queryFn: () => apiGet<RecordAnswer>(`${recordPath(record)}?company=${record.company}`),
-      });
+    const named = startsWith(arrival);
+    if (!named) return;
+    const fetched = client.fetchQuery(recordQuery(named));
+    void fetched.then(
+      (record) => {
+        const typeKey = typeOfSheet(arrival, null, record, me.documentTypes);
+        if (!whole || typeKey === "") return;
+        const values = valuesOfSheet(arrival, documentType(typeKey), [record], {});
+        const wish = wishOfSheet(typeKey, [record], values, { reaches: new Map(), title: null, shelf: null });
+        void client.prefetchQuery(previewQuery(arrival.id, wish));
+        void client.prefetchQuery(reachQuery(typeKey, wish.clips));
+        const { company, type, key } = record;
+        const comparison = comparisonQuery(arrival.id, { company, type, key, documentType: typeKey });
+        if (comparison.enabled) void client.prefetchQuery(comparison);
+      },
+      // Whoever opens it is told.
+      () => {},
+    );
   };
 }

@@ -9,7 +9,6 @@ import { cutBetween, pageKey } from "#core/bench/bench-table.ts";
 import { prefillProperties } from "#core/documents/prefill-properties.ts";
 import type { BenchAnswer } from "#server/bench/load-bench.ts";
 import type { ApartAnswer } from "#server/bench/take-apart.ts";
-import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, apiSend, queryOf, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
@@ -19,7 +18,7 @@ import { useKeys } from "../kit/use-keys.ts";
 import { countText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
 import type { LookUpHandle } from "../records/look-up.tsx";
-import { recordPath } from "../records/record-href.ts";
+import { recordQuery } from "../records/record-query.ts";
 import { BenchLines } from "./bench-lines.tsx";
 import { PageUpClose } from "./page-up-close.tsx";
 import { emptySheet, forgetBench, type PileSheet, useBench } from "./use-bench.ts";
@@ -108,11 +107,7 @@ function BenchTable({ name, answer }: { name: string; answer: BenchAnswer }) {
           if (!sheet.record || sheet.documentType === null) return { pages };
           const { record } = sheet;
           const { company, type, key } = record;
-          const full = await client.fetchQuery({
-            queryKey: ["record", company, type, key],
-            staleTime: 30_000,
-            queryFn: () => apiGet<RecordAnswer>(`${recordPath(record)}?company=${company}`),
-          });
+          const full = await client.fetchQuery(recordQuery(record));
           const properties = documentType(sheet.documentType)?.properties ?? [];
           const typed: Record<string, string> = sheet.number ? { documentNumber: sheet.number } : {};
           return {

@@ -14,16 +14,17 @@ export interface Beside {
   readonly documentType: string;
 }
 
+/** Asks for what comes of laying a waiting paper beside its record; not `enabled` where papers of that type are not compared. */
+export const comparisonQuery = (arrivalId: string, beside: Beside | null) => ({
+  queryKey: ["comparison", arrivalId, beside],
+  enabled: beside !== null && comparedAs(beside.documentType) !== null,
+  staleTime: 15_000,
+  queryFn: ({ signal }: { signal: AbortSignal }) =>
+    apiGet<Comparison>(`/arrivals/${arrivalId}/comparison?${new URLSearchParams({ ...beside }).toString()}`, signal),
+});
+
 /** What comes of laying a waiting paper beside its record. */
-export function useComparison(arrivalId: string, beside: Beside | null) {
-  return useQuery({
-    queryKey: ["comparison", arrivalId, beside],
-    enabled: beside !== null && comparedAs(beside.documentType) !== null,
-    staleTime: 15_000,
-    queryFn: ({ signal }) =>
-      apiGet<Comparison>(`/arrivals/${arrivalId}/comparison?${new URLSearchParams({ ...beside }).toString()}`, signal),
-  });
-}
+export const useComparison = (arrivalId: string, beside: Beside | null) => useQuery(comparisonQuery(arrivalId, beside));
 
 /** What came of comparing, in a sentence; the rest is one key away. */
 export function ComparisonLine({ comparison, isOpen, onToggle }: { comparison: Comparison; isOpen: boolean; onToggle: () => void }) {

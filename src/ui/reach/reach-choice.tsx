@@ -20,25 +20,27 @@ interface Reaches {
 }
 const sentOf = (clips: readonly ReachingClip[]) =>
   clips.map(({ company, type, key, reach }) => ({ company, type, key, ...(reach ? { reach } : {}) }));
-const keyOf = (documentType: string, clips: readonly ReachingClip[]) => ["reach", documentType, sentOf(clips)];
+/** Asks which records would see some clips. */
+export const reachQuery = (documentType: string, clips: readonly ReachingClip[]) => ({
+  queryKey: ["reach", documentType, sentOf(clips)],
+  staleTime: 30_000,
+  queryFn: ({ signal }: { signal: AbortSignal }) =>
+    apiSend<Reaches>("POST", "/clips/reach", { documentType, clips: sentOf(clips) }, signal),
+});
 
 /** Whether one of these clips would show on many records, as far as that was asked already: null when it was not. */
 export function knownWide(client: QueryClient, documentType: string, clips: readonly ReachingClip[]): boolean | null {
-  const known = clips.map((c) => client.getQueryData<Reaches>(keyOf(documentType, [c]))?.items[0]?.isWide ?? null);
+  const known = clips.map((c) => client.getQueryData<Reaches>(reachQuery(documentType, [c]).queryKey)?.items[0]?.isWide ?? null);
   return known.includes(true) ? true : known.includes(null) ? null : false;
 }
 
-/** Asks which records would see some clips. */
-export function useReach(documentType: string, clips: readonly ReachingClip[], enabled = true) {
-  const asked = sentOf(clips);
-  return useQuery<Reaches>({
-    queryKey: keyOf(documentType, clips),
+/** Which records would see some clips. */
+export const useReach = (documentType: string, clips: readonly ReachingClip[], enabled = true) =>
+  useQuery({
+    ...reachQuery(documentType, clips),
     enabled: enabled && documentType !== "" && clips.length > 0,
-    staleTime: 30_000,
-    placeholderData: (before) => before,
-    queryFn: ({ signal }) => apiSend("POST", "/clips/reach", { documentType, clips: asked }, signal),
+    placeholderData: (before: Reaches | undefined) => before,
   });
-}
 
 /** Which other records see a clip: one line that says it, opened to choose record types along the chain. */
 export function ReachChoice({
