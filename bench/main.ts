@@ -6,6 +6,7 @@ import { benchFiling } from "./filing.ts";
 import { fillMany } from "./fill-many.ts";
 import { benchIntake } from "./intake.ts";
 import { benchMail } from "./mail.ts";
+import { benchNextPaper } from "./next-paper.ts";
 import { benchAlike, benchPages } from "./pages.ts";
 import { withThrowaway } from "./throwaway.ts";
 import { benchSuggest } from "./suggest.ts";
@@ -29,6 +30,7 @@ await withThrowaway("bench", async (instance, folder) => {
     if (wanted("answers")) await benchAnswers(call, client, "demo");
     if (wanted("mail")) await benchMail(client, instance.mail);
     if (wanted("repository")) await benchRepository(call, client, folder, instance.standIns, Number(values.documents));
+    if (wanted("next")) await benchNextPaper(call, folder, instance.url);
     if (wanted("pages")) await benchPages(call, folder, instance.url);
     if (wanted("suggest")) await benchSuggest(client, folder, Number(values.records));
     if (values.only === "records") await benchRecordPapers(call, client, Number(values.records), Number(values.documents));

@@ -22,6 +22,7 @@ import { readWords } from "#server/reading/read-words.ts";
 import { chromiumFlags, chromiumPath } from "../e2e/support/chromium.ts";
 import type { Call } from "./call.ts";
 import { print, seconds, short } from "./measure.ts";
+import { signedIn } from "./signed-in.ts";
 
 const run = promisify(execFile);
 const SPLIT_PAGES = 500;
@@ -192,18 +193,9 @@ async function benchBundle(call: Call, folder: string, url: string): Promise<voi
   // Not until all of it was looked at: the bench is there as soon as its pages are known.
   const headers = await keyOf(folder);
   while ((await fetch(`${url}/api/v1/bench?arrivals=${id}`, { headers })).status !== 200) await new Promise((r) => setTimeout(r, 300));
-  const credentials = JSON.parse(await readFile(path.join(folder, "credentials.json"), "utf8")) as {
-    people: { email: string; password: string }[];
-  };
-  const person = credentials.people.find((p) => p.email.startsWith("isla"));
   const browser = await chromium.launch({ executablePath: chromiumPath, args: [...chromiumFlags] });
   try {
-    const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, baseURL: url })).newPage();
-    await page.goto(`/sign-in?to=${encodeURIComponent("/bench")}`);
-    await page.getByLabel("Mail address").fill(person?.email ?? "");
-    await page.getByLabel("Password").fill(person?.password ?? "");
-    await page.getByRole("button", { name: "Sign in" }).click();
-    await page.waitForURL((u) => u.pathname === "/bench");
+    const page = await signedIn(browser, url, folder, "/bench");
     const loaded = () =>
       page.waitForFunction(() => {
         const shown = [...document.querySelectorAll<HTMLImageElement>(".bench-picture img")].filter(

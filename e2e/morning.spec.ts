@@ -1,9 +1,12 @@
 import { readFile } from "node:fs/promises";
 import path from "node:path";
+import { makeWorld } from "#scenario/world.ts";
 import { makePdf, pdfFile } from "./support/papers.ts";
 import { photoOf } from "./support/photo.ts";
 import { api, dataFolder, expect, readArrival, signIn, test } from "./support/world.ts";
 
+/** Names of this run are its own, so that a folder of data can be used again. */
+const run = Date.now().toString(36);
 const scannerAddress = async (): Promise<string> =>
   (JSON.parse(await readFile(path.join(dataFolder(), "ways-in.json"), "utf8")) as { scanner: string }).scanner;
 /** Lines enough for a page to count as having words of its own. */
@@ -141,6 +144,42 @@ test("the scanner's control page: sheets are chosen from the pile and sent over 
       async () => ((await (await api(request).get(`/arrivals?q=${fileName}`)).json()) as { items: { source: string }[] }).items[0]?.source,
     )
     .toBe("scanner");
+});
+
+test("a paper that somebody else claims just before it is filed comes back with its sheet as it was; the next one had opened meanwhile", async ({
+  page,
+  request,
+}) => {
+  const call = api(request);
+  const orders = makeWorld().of("MF", "purchaseOrder").slice(176, 178);
+  const ids: string[] = [];
+  for (const [i, order] of orders.entries()) {
+    const file = await pdfFile(`claimed${run} ${i}.pdf`, ["A word about", order.key, `C-${run}-${i}`]);
+    ids.push((await (await call.upload(file, { queue: "payables", record: `purchaseOrder:${order.key}` })).json()).id);
+  }
+  for (const id of ids) await readArrival(request, id);
+  await signIn(page, "administrator", `/arrivals?q=claimed${run}&sort=name`);
+  const card = page.locator(".clip-card.is-main");
+  await expect(card).toContainText(orders[0]?.key ?? "");
+  await expect(page.getByText("seen here only")).toBeVisible();
+  await page.getByLabel("Title").fill(`My own ${run}`);
+  await page.getByLabel("Title").blur();
+  // From now on the page has no chance to hear of it before it files.
+  await page.route("**/claim", (route) => route.abort());
+  await api(request, "clerk").post(`/arrivals/${ids[0]}/claim`, { takeOver: true });
+  await page.keyboard.press("f");
+  await expect(card).toContainText(orders[1]?.key ?? "");
+  const notice = page.getByRole("status").filter({ hasText: `Not filed: claimed${run} 0.pdf` });
+  await expect(notice).toContainText("Somebody else works on this");
+  await expect(card).toContainText(orders[1]?.key ?? "");
+  await page.unroute("**/claim");
+  await page.getByRole("button", { name: "Open it" }).click();
+  await expect(card).toContainText(orders[0]?.key ?? "");
+  await expect(page.getByLabel("Title")).toHaveValue(`My own ${run}`);
+  await page.getByRole("button", { name: "Take over" }).click();
+  await expect(page.getByRole("button", { name: "Take over" })).toHaveCount(0);
+  await page.keyboard.press("f");
+  await expect(page.getByText(`Filed: My own ${run}`)).toBeVisible();
 });
 
 test("two who open the same paper: the second is told who works on it, cannot file it, and may take it over", async ({
