@@ -15,6 +15,14 @@ const orders = [...all.slice(60, 118), ...all.slice(210)].filter(
 );
 const others = all.slice(100, 118);
 
+/** What is known of hands-free filing of supplier invoices in Payables. */
+async function handsFree(call: ReturnType<typeof api>): Promise<{ isOn: boolean; expected: { bound: number } } | undefined> {
+  const { items } = (await (await call.get("/hands-free")).json()) as {
+    items: { queue: string; documentType: string; isOn: boolean; expected: { bound: number } }[];
+  };
+  return items.find((h) => h.queue === "payables" && h.documentType === "supplierInvoice");
+}
+
 /** Papers that are sent together. */
 const AT_ONCE = 8;
 
@@ -35,10 +43,12 @@ test("hands-free filing is switched on, files, holds a sample back, is taken bac
   // More than is borne out is refused beforehand.
   await dialog.getByLabel("At least right").fill("99.9");
   await expect(dialog.getByRole("button", { name: "Switch on" })).toBeDisabled();
-  await dialog.getByLabel("At least right").fill("88");
+  // Not far below what is borne out now, so that a few wrong ones tell, however much was filed before.
+  const asked = (((await handsFree(call))?.expected.bound ?? 0) * 100 - 4).toFixed(1);
+  await dialog.getByLabel("At least right").fill(asked);
   await dialog.getByLabel("Held back").fill("50");
   await dialog.getByRole("button", { name: "Switch on" }).click();
-  await expect(row.getByText(/on, 88.0 % asked/)).toBeVisible();
+  await expect(row.getByText(`on, ${asked} % asked`)).toBeVisible();
   // Half of what is sure is held back, by lot: papers come until there is enough of both.
   const filed: string[] = [];
   const held: { id: string; order: string }[] = [];
@@ -91,10 +101,7 @@ test("hands-free filing is switched on, files, holds a sample back, is taken bac
   await page.getByRole("button", { name: /File, next/ }).click();
   await expect(page.getByText(/The program had decided otherwise: another number/)).toBeVisible({ timeout: 45_000 });
   // People decide otherwise again and again: it is not good enough any more.
-  const state = async (): Promise<boolean> =>
-    ((await (await call.get("/hands-free")).json()) as { items: { queue: string; documentType: string; isOn: boolean }[] }).items.find(
-      (h) => h.queue === "payables" && h.documentType === "supplierInvoice",
-    )?.isOn ?? false;
+  const state = async (): Promise<boolean> => (await handsFree(call))?.isOn ?? false;
   for (const [i, { id }] of rest.entries()) {
     if (!(await state())) break;
     const other = others[i];
