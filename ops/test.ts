@@ -2,6 +2,8 @@ import { type ChildProcess, spawn } from "node:child_process";
 import { mkdtemp, open, readFile, rm } from "node:fs/promises";
 import os from "node:os";
 import path from "node:path";
+import pg from "pg";
+import { migrateDatabase } from "#server/db/migrate.ts";
 import { startCluster } from "./postgres.ts";
 import { freePort, projectRoot } from "./processes.ts";
 
@@ -101,6 +103,19 @@ async function jest(project: string, env: Readonly<Record<string, string>> = {})
   if (!ok && !result.numFailedTests && !result.numRuntimeErrorTestSuites) sum.failed++;
 }
 
+/** A migrated database that those of the tests are copies of. */
+async function makeTemplate(clusterUrl: string): Promise<string> {
+  const name = "migrated";
+  const client = new pg.Client({ connectionString: clusterUrl });
+  await client.connect();
+  await client.query(`create database ${name} template template0`);
+  await client.end();
+  const url = new URL(clusterUrl);
+  url.pathname = `/${name}`;
+  await migrateDatabase(url.href);
+  return name;
+}
+
 const journeys = { AMBER_E2E_DATA: path.join(work, "e2e"), AMBER_E2E_PORT: String(port) };
 
 /** Builds and fills the journeys' demo, which takes as long as the checks that run beside it. What goes wrong is said when the journeys start it. */
@@ -155,7 +170,8 @@ async function checks(): Promise<void> {
     const dataFolder = path.join(work, "db");
     const cluster = await startCluster(path.join(dataFolder, "postgres"), { dataFolder, isTest: true });
     try {
-      await jest("db", { AMBER_TEST_DATABASE: cluster.url, AMBER_TEST_DATA: dataFolder });
+      const template = await makeTemplate(cluster.url);
+      await jest("db", { AMBER_TEST_DATABASE: cluster.url, AMBER_TEST_DATA: dataFolder, AMBER_TEST_TEMPLATE: template });
     } finally {
       await cluster.kept.stop();
     }

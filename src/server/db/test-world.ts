@@ -19,14 +19,14 @@ import { lookAtContent } from "../reading/look-at-content.ts";
 import { closeDb, db } from "./connect.ts";
 import { migrateDatabase } from "./migrate.ts";
 
-/** An empty database of its own in the cluster of the tests. */
-export async function makeEmptyDatabase(): Promise<{ readonly name: string; readonly url: string }> {
+/** A database of its own in the cluster of the tests: empty, or a copy of another one. */
+export async function makeEmptyDatabase(template = "template0"): Promise<{ readonly name: string; readonly url: string }> {
   const admin = process.env["AMBER_TEST_DATABASE"];
   if (!admin) throw new Error("database tests are run by bin/test db");
   const name = `test_${randomUUID().replaceAll("-", "")}`;
   const client = new pg.Client({ connectionString: admin });
   await client.connect();
-  await client.query(`create database ${name} template template0`);
+  await client.query(`create database ${name} template ${template}`);
   await client.end();
   const url = new URL(admin);
   url.pathname = `/${name}`;
@@ -35,7 +35,8 @@ export async function makeEmptyDatabase(): Promise<{ readonly name: string; read
 
 /** A database and data folder of their own for one file of database tests. Call `end` afterwards. */
 export async function makeTestDatabase(): Promise<{ end(): Promise<void>; dataFolder: string }> {
-  const { name, url } = await makeEmptyDatabase();
+  // Migrated once for all of them; what comes after that is only looked at.
+  const { name, url } = await makeEmptyDatabase(process.env["AMBER_TEST_TEMPLATE"]);
   const dataFolder = path.join(process.env["AMBER_TEST_DATA"] ?? "/tmp", name);
   await mkdir(dataFolder, { recursive: true });
   Object.assign(process.env, {
