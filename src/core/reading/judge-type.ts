@@ -1,6 +1,6 @@
 import { foldText } from "../shared/fold-text.ts";
 import { foldLabel } from "./labels.ts";
-import type { Box, ReadPage } from "./page-lines.ts";
+import type { Box, Phrase, ReadPage } from "./page-lines.ts";
 
 /** A document type as far as telling it needs. */
 export interface TypeToTell {
@@ -84,9 +84,16 @@ export interface TypeModel {
 export const emptyModel: TypeModel = { papers: new Map(), words: new Map() };
 /** Words of a paper that are learnt and asked: its beginning tells its type. */
 const WORDS_TAKEN = 90;
-/** Weight of learnt words against headings. */
+/** Weight of learnt words against headings: much where no heading says what a paper is, little where one does. */
 const LEARNT = 0.15;
 const LEARNT_MOST = 2.5;
+const LEARNT_LEAST = 0.5;
+/** What a sender's papers mostly are weighs more than other words, and less than a heading of one's own. */
+const LEARNT_SENDER = 0.6;
+const LEARNT_SENDER_MOST = 2.5;
+
+/** How the word begins that says where a paper came from. */
+const SENDER_WORD = "from:";
 
 /** The words of a paper that tell its type: folded, without figures, each once; where it came from is one of them. */
 export function tellingWords(text: string, sender: string | null, queue: string | null): readonly string[] {
@@ -96,7 +103,7 @@ export function tellingWords(text: string, sender: string | null, queue: string 
     if (words.size >= WORDS_TAKEN) break;
   }
   const domain = /@([a-z0-9.-]+)/i.exec(sender ?? "")?.[1];
-  if (domain) words.add(`from:${domain.toLowerCase()}`);
+  if (domain) words.add(`${SENDER_WORD}${domain.toLowerCase()}`);
   if (queue !== null) words.add(`queue:${queue}`);
   return [...words];
 }
@@ -202,7 +209,9 @@ export function judgeHeadings(
     .filter((h) => h.parts.length > 0 || h.isEnd);
   const outside = ` ${foldLabel(`${about.fileName.replace(/[_-]/g, " ")} ${about.subject}`)} `;
   const all = [...model.papers.values()].reduce((s, n) => s + n, 0);
-  const scored = types.map((type) => {
+  const senders = about.words.filter((w) => w.startsWith(SENDER_WORD));
+  const others = about.words.filter((w) => !w.startsWith(SENDER_WORD));
+  const headed = types.map((type) => {
     const names = namesOf(type);
     let score = 0;
     const words: DecidingWord[] = [];
@@ -216,6 +225,11 @@ export function judgeHeadings(
       if (worth > score) score = worth;
       words.push({ text: h.text, page: h.page, box: h.box });
     }
+    return { type, names, score, words };
+  });
+  const best = Math.max(0, ...headed.map((h) => h.score));
+  const scored = headed.map(({ type, names, words, score: heading }) => {
+    let score = heading;
     if (names.padded.some((p) => outside.includes(p))) score += 1.2;
     // A file that is called "temperature B-20384" is more often a temperature log than anything else.
     if (names.word !== null && outside.includes(names.word)) score += 1;
@@ -225,7 +239,12 @@ export function judgeHeadings(
         (ours.has(type.key) === about.isOurs && (ours.has(type.key) || theirs.has(type.key)) ? 0.9 : 0) -
         ((ours.has(type.key) && !about.isOurs) || (theirs.has(type.key) && about.isOurs) ? 1.6 : 0);
     else if (theirs.has(type.key)) score += 0.3;
-    return { type: type.key, score: score + learntFor(type.key, about.words, model, all), words: words.slice(0, 3) };
+    // What was learnt decides among types that a heading leaves open; it neither lifts others above them nor takes from what is headed so.
+    const isNamed = best > 0 && heading >= best / 2;
+    const lifts = isNamed ? LEARNT_MOST : Math.max(LEARNT_LEAST, LEARNT_MOST - (best - heading));
+    score += bounded(LEARNT * learntFor(type.key, others, model, all), isNamed ? LEARNT_LEAST : LEARNT_MOST, lifts);
+    score += bounded(LEARNT_SENDER * learntFor(type.key, senders, model, all), LEARNT_SENDER_MOST, LEARNT_SENDER_MOST);
+    return { type: type.key, score, words: words.slice(0, 3) };
   });
   scored.sort((a, b) => b.score - a.score || (a.type < b.type ? -1 : 1));
   const highest = scored[0]?.score ?? 0;
@@ -249,8 +268,9 @@ function learntFor(type: string, words: readonly string[], model: TypeModel, all
     const everywhere = everywhereOf(of);
     sum += Math.log((here + 0.3) / (papers + 0.6)) - Math.log((everywhere - here + 0.3) / (all - papers + 0.6));
   }
-  return Math.max(-LEARNT_MOST, Math.min(LEARNT_MOST, sum * LEARNT));
+  return sum;
 }
+const bounded = (value: number, below: number, above: number): number => Math.max(-below, Math.min(above, value));
 
 const sums = new WeakMap<ReadonlyMap<string, number>, number>();
 
@@ -270,13 +290,25 @@ export interface Heading extends DecidingWord {
   readonly strength: number;
 }
 
+/** A number with the word for it, and a day: "Nr. RE-2478 vom 23. Oktober 2026". */
+const numberedAndDated =
+  /^(.*?\p{L})[\s:]+(?:(?:n|nr|no|num|number|nummer|num[ée]ro)\s*[°º.:]*\s*)?[\p{L}/-]{0,6}\d\S*\s+(?:du|vom|dated|of|from|le|den)\s+(?=\S*\d)/iu;
+
+/** What of a phrase may be a heading. One that goes on with its paper's number and day is what stands before those; of others all but the figures. */
+function headOf(phrase: Phrase): { readonly folded: string; readonly words: number } {
+  const before = numberedAndDated.exec(phrase.text)?.[1]?.replace(/\s+(?:n|nr|no)\s*[°º.]*$/iu, "");
+  if (before !== undefined) return { folded: foldLabel(before), words: before.split(" ").length };
+  return { folded: foldLabel(phrase.text.replace(/\S*\d\S*/g, " ")), words: phrase.words.length };
+}
+
 /** Phrases that may be a heading: short, in the upper half of the first page, larger or in capitals the stronger. */
 export function headingsOn(pages: readonly ReadPage[]): readonly Heading[] {
   const found: Heading[] = [];
   for (const page of pages.slice(0, 2))
     for (const phrase of page.lines.flat()) {
-      if (phrase.words.length > 8 || phrase.box[1] > page.height * (page.isDrawn ? 0.6 : 1)) continue;
-      const folded = foldLabel(phrase.text.replace(/\S*\d\S*/g, " "));
+      const head = headOf(phrase);
+      if (head.words > 8 || phrase.box[1] > page.height * (page.isDrawn ? 0.6 : 1)) continue;
+      const folded = head.folded;
       if (folded === "") continue;
       const size = phrase.box[3] / page.letter;
       const capitals = phrase.text === phrase.text.toUpperCase() && /\p{L}{4}/u.test(phrase.text);
@@ -286,7 +318,7 @@ export function headingsOn(pages: readonly ReadPage[]): readonly Heading[] {
         Math.min(2, Math.max(0, size - 1.05) * 4) +
         (capitals ? 1.2 : 0) +
         high +
-        (phrase.words.length <= 3 ? 0.6 : 0) -
+        (head.words <= 3 ? 0.6 : 0) -
         (page.number > 1 ? 1.5 : 0) -
         (/:/.test(phrase.text) ? 2 : 0);
       found.push({
