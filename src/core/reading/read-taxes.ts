@@ -31,7 +31,11 @@ interface TaxLine {
 export function taxReadings(pages: readonly ReadPage[], habits: Habits, readings: readonly Reading[]): readonly Reading[] {
   const lines = pages.flatMap((page) => page.lines.flatMap((_, at) => lineOf(page, at, habits) ?? []));
   const whole = readings.find((r) => r.field === "tax");
-  if (lines.length === 0) return whole ? fromAbove(pages, whole) : [];
+  if (lines.length === 0) {
+    if (!whole) return [];
+    const above = fromAbove(pages, whole);
+    return above.length > 0 ? above : withoutSign(pages, whole, readings.find((r) => r.field === "net") ?? null);
+  }
   // A credit note shows its sums with or without a sign: those by rate follow the whole.
   const signed = whole ? hundredths(whole.value) : 0;
   const total = whole ? Math.abs(signed) : null;
@@ -75,6 +79,35 @@ function fromAbove(pages: readonly ReadPage[], whole: Reading): readonly Reading
   ];
 }
 
+/**
+ * The sign of per cent is the first thing a scan loses: "VAT 20 971.50". A figure beside a word for tax is its rate where that share of the net is the tax to the
+ * penny; else it is not taken for one.
+ */
+function withoutSign(pages: readonly ReadPage[], whole: Reading, net: Reading | null): readonly Reading[] {
+  if (net === null) return [];
+  const [tax, base] = [Math.abs(hundredths(whole.value)), Math.abs(hundredths(net.value))];
+  for (const phrase of pages.filter((p) => p.fromPicture).flatMap((p) => p.lines.flat())) {
+    const words = phrase.text.replace(/[@()]/g, " ").split(/\s+/);
+    if (!taxWords.test(foldLabel(words.join(" ")))) continue;
+    const rates = words.flatMap((w) => /^(\d{1,2}(?:[.,]\d{1,2})?)\D{0,2}$/.exec(w)?.[1] ?? []);
+    const rate = rates.map((r) => Math.round(Number(r.replace(",", ".")) * 100)).find((r) => fits(base, r, tax));
+    if (rate === undefined || rate > RATE_MAX) continue;
+    const certainty = tidy(Math.min(0.9, whole.certainty));
+    return [
+      {
+        ...whole,
+        field: "taxAtRate",
+        value: `${(rate / 100).toFixed(2)} ${whole.value}`,
+        certainty,
+        label: phrase.text.slice(0, 60),
+        others: [],
+      },
+    ];
+  }
+  return [];
+}
+const fits = (base: number, rate: number, tax: number): boolean => tax > 0 && Math.abs((base * rate) / 10_000 - tax) <= 1;
+
 /** A penny for each rate: each is rounded for itself. */
 const comesTo = (lines: readonly TaxLine[], total: number): boolean =>
   Math.abs(lines.reduce((s, l) => s + l.tax, 0) - total) <= lines.length;
@@ -108,7 +141,7 @@ function lineOf(page: ReadPage, at: number, habits: Habits): TaxLine | null {
   for (const [b, base] of amounts.entries())
     for (const [t, tax] of amounts.entries()) {
       const spot = money[t];
-      if (b !== t && spot && tax > 0 && Math.abs((base * rate) / 10_000 - tax) <= 1) return made(base, tax, [spot]);
+      if (b !== t && spot && fits(base, rate, tax)) return made(base, tax, [spot]);
     }
   const [only, other] = money;
   if (isNamed && only && !other) return made(null, amounts[0] ?? 0, [only]);

@@ -36,6 +36,28 @@ describe("Tax by rate", () => {
     expect(one).toMatchObject({ value: "20.00 972.50", text: "972.50", page: 1, label: "VAT 20 %" });
     expect(one?.certainty).toBeGreaterThan(0.9);
   });
+  test.each([
+    ["VAT 20", "20.00 972.50"],
+    ["VAT@20%:", "20.00 972.50"],
+    ["VAT (20", "20.00 972.50"],
+    // No share of the net: some other figure.
+    ["VAT 19", null],
+    ["VAT", null],
+  ])("off a scan that lost the sign of per cent: %s", (label, value) => {
+    const rows: readonly Row[] = [
+      ...head,
+      [400, 300, "Net"],
+      [500, 300, "4,862.50"],
+      [400, 316, label],
+      [500, 316, "972.50"],
+      [400, 332, "Total"],
+      [480, 332, "GBP 5,835.00"],
+    ];
+    const of = (fromPicture: boolean) => read(pageOf(rows, { fromPicture })).flatMap((r) => (r.field === "taxAtRate" ? [r.value] : []));
+    expect(of(true)).toEqual(value === null ? [] : [value]);
+    // A digital page loses nothing: there a figure without the sign is no rate.
+    if (!label.includes("%")) expect(of(false)).toEqual([]);
+  });
   test("off the label of the tax, where sums stand beneath their labels", () => {
     const rows: readonly Row[] = [
       [56, 500, "Net"],
