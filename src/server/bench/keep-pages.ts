@@ -17,7 +17,8 @@ const AT_ONCE = 200;
 /** A file that the bench made, and what its pages were, with how each was turned. */
 export interface MadeOfPages {
   readonly landed: Landed;
-  readonly pages: readonly { readonly row: PageRow | undefined; readonly turn: Quarter }[];
+  /** `of` is the content that a page comes from. */
+  readonly pages: readonly { readonly of: Sha256; readonly row: PageRow | undefined; readonly turn: Quarter }[];
 }
 
 /**
@@ -36,10 +37,11 @@ export async function keepPages(tx: Tx, files: readonly MadeOfPages[]): Promise<
   for (const k of known) if (k.state === "read" && k.looked === "yes") ready.add(parseSha256(k.sha256));
   const fresh = distinct.filter((f) => !known.some((k) => k.sha256 === f.landed.sha256));
   const rows: (typeof contentPage.$inferInsert)[] = [];
+  const copies: Copy[] = [];
   const prints: (typeof contentPrint.$inferInsert)[] = [];
   const contents: (typeof content.$inferInsert)[] = [];
   for (const { landed, pages } of fresh) {
-    const looked = pages.flatMap((p) => (p.row?.isLooked ? [{ row: p.row, turn: p.turn }] : []));
+    const looked = pages.flatMap((p) => (p.row?.isLooked ? [{ of: p.of, row: p.row, turn: p.turn }] : []));
     if (looked.length < pages.length) {
       contents.push({ sha256: landed.sha256, sizeBytes: landed.sizeBytes });
       continue;
@@ -57,7 +59,9 @@ export async function keepPages(tx: Tx, files: readonly MadeOfPages[]): Promise<
       readAt: now(),
       looked: "yes",
     });
-    rows.push(...looked.map(({ row, turn }, i) => ({ sha256: landed.sha256, ...turnRow(row, turn), number: i + 1 })));
+    for (const [i, { of, row, turn }] of looked.entries())
+      if (turn === 0) copies.push({ sha256: landed.sha256, number: i + 1, of, page: row.number });
+      else rows.push({ sha256: landed.sha256, ...turnRow(row, turn), number: i + 1 });
     const first = looked[0];
     prints.push({ sha256: landed.sha256, ...printOf(body, first && first.turn === 0 ? first.row.print : null) });
   }
@@ -71,6 +75,7 @@ export async function keepPages(tx: Tx, files: readonly MadeOfPages[]): Promise<
       .insert(contentPage)
       .values(rows.slice(at, at + AT_ONCE))
       .onConflictDoNothing();
+  await copyPages(tx, copies);
   for (let at = 0; at < prints.length; at += AT_ONCE)
     await tx
       .insert(contentPrint)
@@ -80,6 +85,25 @@ export async function keepPages(tx: Tx, files: readonly MadeOfPages[]): Promise<
         set: { textHash: sql`excluded.text_hash`, least: sql`excluded.least`, bands: sql`excluded.bands` },
       });
   return ready;
+}
+
+/** A page that is as it was, in another file. */
+interface Copy {
+  readonly sha256: Sha256;
+  readonly number: number;
+  readonly of: Sha256;
+  readonly page: number;
+}
+
+/** Copies rows of pages within the database: their words, a hundred kilobytes for a long page, go nowhere else. */
+async function copyPages(tx: Tx, copies: readonly Copy[]): Promise<void> {
+  if (copies.length === 0) return;
+  await tx.execute(sql`
+    insert into content_page (sha256, number, width_points, height_points, words, words_from, ink, codes, turn, slant, print)
+    select c.sha256, c.number, p.width_points, p.height_points, p.words, coalesce(p.words_from, 'none'), coalesce(p.ink, -1), p.codes, p.turn, p.slant, p.print
+    from jsonb_to_recordset(${JSON.stringify(copies)}::jsonb) as c(sha256 text, number int, "of" text, page int)
+    join content_page p on p.sha256 = c."of" and p.number = c.page
+    on conflict do nothing`);
 }
 
 function turnRow(row: PageRow, turn: Quarter) {

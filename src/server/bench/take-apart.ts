@@ -11,6 +11,7 @@ import { wrongWithParts } from "#core/bench/bench-table.ts";
 import { keepEnding } from "#core/bench/part-name.ts";
 import type { Quarter } from "#core/pages/turn-box.ts";
 import { type ArrivalId, parseArrivalId } from "#core/shared/brand.ts";
+import type { PageRow } from "../reading/page-rows.ts";
 import { presentations } from "#core/shared/refusals.ts";
 import { ok, type Refusal, refuse, type Result } from "#core/shared/result.ts";
 import { claimedByOther } from "../arrivals/claim.ts";
@@ -30,7 +31,7 @@ import { findRecord } from "../records/upsert-record.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { composePdfs } from "./compose-file.ts";
 import { type LoadedSource, loadPageRows, loadSources, type Source, sourceSchema, SOURCES_MAX } from "./load-sources.ts";
-import { keepPages } from "./keep-pages.ts";
+import { keepPages, type MadeOfPages } from "./keep-pages.ts";
 import { arrivalPage } from "./tables.ts";
 
 const pageSchema = z.object({ source: z.number().int().min(0), page: z.number().int().min(1) });
@@ -244,9 +245,7 @@ async function enter(
     tx,
     wish.parts.flatMap((part, i) => {
       const file = own[i] === null ? made[i] : null;
-      return file
-        ? [{ landed: file.landed, pages: part.pages.map((p) => ({ row: rows[p.source]?.[p.page - 1], turn: p.turn as Quarter })) }]
-        : [];
+      return file ? [{ landed: file.landed, pages: part.pages.map((p) => pageIn(sources, rows, p)) }] : [];
     }),
   );
   for (const [i, part] of wish.parts.entries()) {
@@ -342,6 +341,16 @@ async function enter(
   }
   await writeLines(tx, lines);
   return ok(null);
+}
+
+function pageIn(
+  sources: readonly LoadedSource[],
+  rows: readonly (readonly PageRow[])[],
+  page: Apart["parts"][number]["pages"][number],
+): MadeOfPages["pages"][number] {
+  const source = sources[page.source];
+  if (!source) throw new Error("a page of no source");
+  return { of: source.sha256, row: rows[page.source]?.[page.page - 1], turn: page.turn as Quarter };
 }
 
 /** The record that a part is said to belong to; null when the person may not see it. */

@@ -92,11 +92,11 @@ export function Notices({ children }: { children: ReactNode }) {
       {children}
       <div className="toasts d-grid gap-2" role="status" aria-live="polite">
         {notices.map((n) => (
-          <Toast key={n.id} onClose={() => close(n.id)} className="w-100">
+          <Toast key={n.id} onClose={() => close(n.id)} className={`w-100 is-${n.tone}`}>
             <Toast.Body className="d-flex align-items-start gap-2">
               <div className="flex-grow-1" style={{ minWidth: 0, overflowWrap: "anywhere" }}>
                 <div className={n.tone === "wrong" ? "problem fw-bold" : "fw-bold"}>{n.text}</div>
-                {n.more ? <div className="text-2 small">{n.href ? <Link href={n.href}>{n.more}</Link> : n.more}</div> : null}
+                {n.more ? <div className="text-2 small notice-more">{n.href ? <Link href={n.href}>{n.more}</Link> : n.more}</div> : null}
               </div>
               {n.act ? (
                 <Button
