@@ -14,3 +14,9 @@ if (typeof globalThis.Response === "undefined") {
     }
   };
 }
+
+// What a test of the interface waits for comes in milliseconds; on a machine that is busy with the journeys beside it, in seconds.
+if (globalThis.document !== undefined) {
+  const { configure } = await import("@testing-library/dom");
+  configure({ asyncUtilTimeout: 15_000 });
+}
