@@ -116,7 +116,7 @@ export function ClipTo({
               ) : records.length > 1 ? (
                 <div className="small text-3">decides the place</div>
               ) : null}
-              {i === 0 && suggested ? <Reasons suggestion={suggested} numbers={numbers} /> : null}
+              {i === 0 && suggested ? <Reasons suggestion={suggested} numbers={numbers} isClose={isClose(suggested, suggestions)} /> : null}
               {more?.(r)}
             </div>
             <div className="d-flex flex-column align-items-end">
@@ -214,6 +214,11 @@ export function ClipTo({
   );
 }
 
+/** A rival below this is not worth a line of its own beside what is sure. */
+const RIVAL_FROM = 0.05;
+const isClose = (suggestion: SuggestionAnswer, all: readonly SuggestionAnswer[]): boolean =>
+  suggestion.verdict !== "sure" || all.some((s) => s !== suggestion && s.certainty >= RIVAL_FROM);
+
 /** How sure the program is; moss only where it says that it is sure. */
 function Certainty({ suggestion }: { suggestion: SuggestionAnswer }) {
   const percent = Math.min(99, Math.round(suggestion.certainty * 100));
@@ -253,27 +258,29 @@ function ToldApart({ apart: { key, own, others, isAsLikely } }: { apart: NonNull
   );
 }
 
-/** Reasons as chips, numbered where they stand on the page; what clashes is a sentence of its own. */
-function Reasons({ suggestion, numbers }: { suggestion: SuggestionAnswer; numbers: Numbers<ReasonAnswer> }) {
+/** Reasons as chips, numbered where they stand on the page; what clashes is a sentence of its own. How it differs from the next one is said where that is close. */
+function Reasons({ suggestion, numbers, isClose }: { suggestion: SuggestionAnswer; numbers: Numbers<ReasonAnswer>; isClose: boolean }) {
   const [all, setAll] = useState(false);
+  const { reasons, apart } = suggestion;
+  const more = reasons.length - REASONS_SHOWN;
   return (
     <>
       <ul className="reasons" aria-label="Reasons">
-        {(all ? suggestion.reasons : suggestion.reasons.slice(0, REASONS_SHOWN)).map((r) => (
+        {(all ? reasons : reasons.slice(0, REASONS_SHOWN)).map((r) => (
           <li key={r.kind} className={`chip ${r.against ? "rust" : ""}`} title={r.text}>
             {numbers.get(r) !== undefined ? <span className="place-number">{numbers.get(r)}</span> : null}
             {r.words}
           </li>
         ))}
-        {!all && suggestion.reasons.length > REASONS_SHOWN ? (
+        {!all && (more > 0 || (apart && !isClose)) ? (
           <li>
             <button type="button" className="chip border-0" onClick={() => setAll(true)}>
-              {suggestion.reasons.length - REASONS_SHOWN} more
+              {more > 0 ? `${more} more` : `unlike ${apart?.key ?? ""}`}
             </button>
           </li>
         ) : null}
       </ul>
-      {suggestion.apart ? <ToldApart apart={suggestion.apart} /> : null}
+      {apart && (isClose || all) ? <ToldApart apart={apart} /> : null}
       {suggestion.clashes
         .filter((c) => c.code !== "alike")
         .map((c) => (

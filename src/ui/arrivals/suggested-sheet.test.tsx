@@ -114,9 +114,21 @@ describe("Beside what is proposed", () => {
     ],
     [{ own: [], others: [], isAsLikely: true }, "PO-6126 is as likely. The same speaks for PO-6126."],
   ])("it stands how it differs from the next one", async (apart, words) => {
-    draw({ suggestions: [suggestion("PO-6127", { apart: { key: "PO-6126", ...apart } }), suggestion("PO-6126")] });
+    const suggestions = (certainty: number) => [
+      suggestion("PO-6127", { apart: { key: "PO-6126", ...apart } }),
+      suggestion("PO-6126", { certainty, verdict: "none" }),
+    ];
+    const said = () => document.querySelector(".told-apart")?.textContent?.trim();
+    const { unmount } = draw({ suggestions: suggestions(0.06) });
     await main("PO-6127");
-    expect(document.querySelector(".told-apart")?.textContent?.trim()).toBe(words);
+    expect(said()).toBe(words);
+    unmount();
+    // Beside one that is sure and far ahead only when asked.
+    draw({ suggestions: suggestions(0.02) });
+    await main("PO-6127");
+    expect(said()).toBeUndefined();
+    fireEvent.click(screen.getByRole("button", { name: "unlike PO-6126" }));
+    expect(said()).toBe(words);
   });
   test("records along its chain are offered, but for those that are suggested anyway", async () => {
     const along = (type: string, key: string) => ({ company: "MF", type, key, title: key, date: null, documents: 0 });
