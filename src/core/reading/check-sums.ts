@@ -49,7 +49,7 @@ export function checkSums(
     totals.push({ spot: last.spot, value: last.spot.values[0] ?? "", logit: totals.length === 0 ? 0.2 : -1.2, label: null, learnt: false });
   // Triples: a total, and two or more amounts above it that make it up.
   const nets = named.get("net") ?? [];
-  const taxes = named.get("tax") ?? [];
+  const taxes = withoutRates(named.get("tax") ?? []);
   const byValue = new Map<number, Money[]>();
   for (const m of shown) {
     const value = hundredths(m.spot.values[0] ?? "0");
@@ -84,6 +84,12 @@ export function checkSums(
     doubts,
   };
 }
+
+/** A bare rate, "TVA 20" of a scan that lost its sign, is no tax beside an amount that is one. */
+const withoutRates = (taxes: Candidate[]): Candidate[] =>
+  taxes.some((t) => t.spot.isMoney) ? taxes.filter((t) => t.spot.isMoney || hundredths(t.value) > RATE_MOST) : taxes;
+/** The highest rate of tax there is, in hundredths of a per cent. */
+const RATE_MOST = 3000;
 
 /** Net and tax of a total: labelled ones that add up, else any two amounts of the paper that do, at a usual rate. */
 function tripleOf(

@@ -106,6 +106,24 @@ describe("What does not fit", () => {
       [400, 332, "Total"],
       [500, 332, total],
     ]);
+  test("so are those of a scan that lost the sign of per cent behind the rate", () => {
+    const page = pageOf(
+      [
+        [56, 80, "Facture No. 1044"],
+        [56, 300, "Sous-total:"],
+        [500, 300, "9 573,40"],
+        [56, 316, "TVA 20"],
+        [500, 316, "1 914,68"],
+        [56, 332, "Net à payer"],
+        // A one that was read as a four.
+        [500, 332, "47 488,08"],
+      ],
+      { fromPicture: true },
+    );
+    const read = readPaper([page], context);
+    expect(read.doubts).toMatchObject([{ code: "sums-differ", detail: "9573.40 + 1914.68 ≠ 47488.08" }]);
+    expect(read.readings.find((r) => r.field === "total")?.certainty).toBeLessThanOrEqual(0.7);
+  });
   test("sums that differ are said, and none of them is sure", () => {
     const read = readPaper([sums("130.00")], context);
     expect(read.doubts).toEqual([{ code: "sums-differ", fields: ["net", "tax", "total"], detail: "100.00 + 20.00 ≠ 130.00" }]);
