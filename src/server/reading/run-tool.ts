@@ -75,7 +75,8 @@ export async function runTool(
   const missing =
     "failed" in answer
       ? answer.failed === "ENOENT"
-      : (hasPrlimit && answer.exitCode === 1 && /failed to execute/.test(answer.stderr)) ||
+      : // Which of the two it ends with depends on its version.
+        (hasPrlimit && (answer.exitCode === 1 || answer.exitCode === 127) && /^prlimit: failed to execute/.test(answer.stderr)) ||
         (answer.exitCode === 127 && /^nice: .*No such file/.test(answer.stderr));
   if (missing) throw new AppError("reader-missing", "never", `${program} is not installed`);
   if ("failed" in answer) throw new AppError("reader-failed", "later", `${program} could not be started: ${answer.failed}`);
