@@ -38,7 +38,7 @@ export function ArrivalDialogs({
   const { me } = useMe();
   return (
     <>
-      <SetAsideDialog count={asking?.length ?? 0} onHide={onClose} onSet={(reason, junk) => asking && onSetAside(asking, reason, junk)} />
+      {asking ? <SetAsideDialog count={asking.length} onHide={onClose} onSet={(reason, junk) => onSetAside(asking, reason, junk)} /> : null}
       <HandOverDialog
         key={handing?.join() ?? "none"}
         count={handing?.length ?? 0}

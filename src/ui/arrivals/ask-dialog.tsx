@@ -1,6 +1,7 @@
 "use client";
 import { type ReactNode, useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
+import { Dialog } from "../kit/dialog.tsx";
 
 /** Asks for one line or one choice. */
 export function AskDialog({
@@ -25,7 +26,7 @@ export function AskDialog({
 }) {
   const [value, setValue] = useState(start);
   return (
-    <Modal show onHide={onHide} centered size="sm" aria-labelledby="ask-title">
+    <Dialog show onHide={onHide} centered size="sm" aria-labelledby="ask-title">
       <Form
         onSubmit={(e) => {
           e.preventDefault();
@@ -67,6 +68,6 @@ export function AskDialog({
           </Button>
         </Modal.Footer>
       </Form>
-    </Modal>
+    </Dialog>
   );
 }

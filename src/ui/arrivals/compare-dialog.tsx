@@ -4,6 +4,7 @@ import { Button, Modal } from "react-bootstrap";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import type { Filed } from "#server/documents/file-away.ts";
 import type { Compared } from "#server/matching/compare-papers.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { apiGet, apiSend, queryOf, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { Skeletons, Trouble } from "../kit/parts.tsx";
@@ -49,7 +50,7 @@ export function CompareDialog({
   const data = compared.data;
   const same = data && data.onlyHere.length === 0 && data.onlyThere.length === 0;
   return (
-    <Modal show onHide={onHide} fullscreen aria-labelledby="compare-title">
+    <Dialog show onHide={onHide} fullscreen aria-labelledby="compare-title">
       <Modal.Header closeButton>
         <h2 id="compare-title">Is it the same paper?</h2>
       </Modal.Header>
@@ -93,6 +94,6 @@ export function CompareDialog({
           Set this one aside
         </Button>
       </Modal.Footer>
-    </Modal>
+    </Dialog>
   );
 }

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
 import type { HandOverTargets } from "#server/arrivals/hand-over.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { apiGet } from "../kit/api.ts";
 import { countText } from "../kit/words.ts";
 
@@ -28,7 +29,7 @@ export function HandOverDialog({ count, onHide, onHand }: { count: number; onHid
   const person = targets.data?.people.find((p) => `person ${p.id}` === to);
   const queue = targets.data?.queues.find((q) => `queue ${q.key}` === to);
   return (
-    <Modal show={count > 0} onHide={onHide} centered size="sm" aria-labelledby="hand-over-title">
+    <Dialog show={count > 0} onHide={onHide} centered size="sm" aria-labelledby="hand-over-title">
       <Form
         onSubmit={(e) => {
           e.preventDefault();
@@ -76,6 +77,6 @@ export function HandOverDialog({ count, onHide, onHand }: { count: number; onHid
           </Button>
         </Modal.Footer>
       </Form>
-    </Modal>
+    </Dialog>
   );
 }

@@ -1,6 +1,7 @@
 "use client";
 import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
+import { Dialog } from "../kit/dialog.tsx";
 import { countText } from "../kit/words.ts";
 
 const reasons = ["Not needed", "Advertising", "Sent by mistake", "A duplicate"] as const;
@@ -18,7 +19,7 @@ export function SetAsideDialog({
   const [reason, setReason] = useState<string>(reasons[0]);
   const [junk, setJunk] = useState(false);
   return (
-    <Modal show={count > 0} onHide={onHide} centered size="sm" aria-labelledby="set-aside-title">
+    <Dialog show={count > 0} onHide={onHide} centered size="sm" aria-labelledby="set-aside-title">
       <Form
         onSubmit={(e) => {
           e.preventDefault();
@@ -61,6 +62,6 @@ export function SetAsideDialog({
           <Button type="submit">Set aside</Button>
         </Modal.Footer>
       </Form>
-    </Modal>
+    </Dialog>
   );
 }

@@ -7,6 +7,7 @@ import { Button, Modal } from "react-bootstrap";
 import { ArrowLeft, Copy, Eye, Paperclip, Scissors } from "react-bootstrap-icons";
 import { presentations } from "#core/shared/refusals.ts";
 import type { DocumentAnswer } from "#server/documents/load-document.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { PlaceSteps } from "../arrivals/place-steps.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
@@ -260,7 +261,7 @@ export function DocumentScreen({ code }: { code: string }) {
         </section>
       </Columns>
       {editing ? <EditDialog document={d} shown onHide={() => setEditing(false)} /> : null}
-      <Modal show={asking} onHide={() => setAsking(false)} centered size="sm" aria-labelledby="unfile-title">
+      <Dialog show={asking} onHide={() => setAsking(false)} centered size="sm" aria-labelledby="unfile-title">
         <Modal.Header closeButton>
           <h2 id="unfile-title">Take it back to Arrivals?</h2>
         </Modal.Header>
@@ -273,7 +274,7 @@ export function DocumentScreen({ code }: { code: string }) {
             Take it back
           </Button>
         </Modal.Footer>
-      </Modal>
+      </Dialog>
     </>
   );
 }

@@ -7,6 +7,7 @@ import type { FieldValues } from "#core/records/record-type.ts";
 import type { ChangedDocument } from "#server/documents/change-document.ts";
 import type { DocumentAnswer } from "#server/documents/load-document.ts";
 import type { ShelfAnswer } from "#server/repository/shelves.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { sameRecord } from "../arrivals/clip-to.tsx";
 import { FieldInput } from "../arrivals/field-input.tsx";
 import { apiGet, ApiProblem, apiSend, wordsOf } from "../kit/api.ts";
@@ -95,7 +96,7 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
     error instanceof ApiProblem ? (error.errors.find((e) => e.path === path)?.message ?? null) : null;
   return (
     <>
-      <Modal show={shown && question === null && !wide} onHide={onHide} centered size="lg" aria-labelledby="edit-title">
+      <Dialog show={shown && question === null && !wide} onHide={onHide} centered size="lg" aria-labelledby="edit-title">
         <Form
           onSubmit={(e) => {
             e.preventDefault();
@@ -216,7 +217,7 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
             </Button>
           </Modal.Footer>
         </Form>
-      </Modal>
+      </Dialog>
       <ReachQuestion
         about={wide ? { documentType: typeKey, clips } : null}
         isBusy={ask.isPending || save.isPending}

@@ -4,6 +4,7 @@ import { useRouter } from "next/navigation";
 import { Button, Form, Modal } from "react-bootstrap";
 import { useState } from "react";
 import { ArrowDown } from "react-bootstrap-icons";
+import { Dialog } from "../kit/dialog.tsx";
 import { PlaceSteps } from "../arrivals/place-steps.tsx";
 import { apiSend } from "../kit/api.ts";
 import { countText } from "../kit/words.ts";
@@ -31,7 +32,7 @@ export function MoveQuestion({
     return move?.isFile ? { folder: steps.slice(0, -1), fileName: steps.at(-1) ?? "" } : { folder: steps, fileName: "" };
   };
   return (
-    <Modal show={move !== null} onHide={onHide} centered aria-labelledby="move-title">
+    <Dialog show={move !== null} onHide={onHide} centered aria-labelledby="move-title">
       <Modal.Header closeButton>
         <h2 id="move-title">It moves in the repository</h2>
       </Modal.Header>
@@ -69,6 +70,6 @@ export function MoveQuestion({
           Move it
         </Button>
       </Modal.Footer>
-    </Modal>
+    </Dialog>
   );
 }

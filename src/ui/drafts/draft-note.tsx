@@ -6,6 +6,7 @@ import { draftFields } from "#core/drafts/fill-draft.ts";
 import { fieldValuesSchema } from "#core/documents/properties-schema.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import type { DraftAnswer } from "#server/drafts/list-drafts.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { apiGet, apiSend } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { When } from "../kit/parts.tsx";
@@ -146,7 +147,7 @@ function MendDialog({
   ]);
   const others = draft.reasons.filter((r) => !r.path.startsWith("fields."));
   return (
-    <Modal show onHide={onHide} aria-labelledby="mend-title" scrollable>
+    <Dialog show onHide={onHide} aria-labelledby="mend-title" scrollable>
       <Modal.Header closeButton>
         <Modal.Title as="h2" id="mend-title" style={{ fontSize: "1.0625rem" }}>
           Put {draft.record.key} right
@@ -174,6 +175,6 @@ function MendDialog({
           Send again
         </Button>
       </Modal.Footer>
-    </Modal>
+    </Dialog>
   );
 }

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
 import type { RuleDifference } from "#core/filing-plan/plan-file.ts";
 import type { FieldError } from "#core/shared/result.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { apiSend, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { useMe } from "../people/me-context.tsx";
@@ -39,7 +40,7 @@ export function PlanFileDialog({ shown, onHide }: { shown: boolean; onHide: () =
   const label = (key: string): string => recordType(key)?.plural ?? key;
   const differing = compare.data?.differences.filter((d) => d.kind !== "same") ?? [];
   return (
-    <Modal show={shown} onHide={close} centered size="lg" aria-labelledby="plan-file-title">
+    <Dialog show={shown} onHide={close} centered size="lg" aria-labelledby="plan-file-title">
       <Modal.Header closeButton>
         <h2 id="plan-file-title">The filing plan as a file</h2>
       </Modal.Header>
@@ -117,6 +118,6 @@ export function PlanFileDialog({ shown, onHide }: { shown: boolean; onHide: () =
           Save these rules
         </Button>
       </Modal.Footer>
-    </Modal>
+    </Dialog>
   );
 }

@@ -3,9 +3,10 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { useRouter } from "next/navigation";
 import { type ComponentType, useDeferredValue, useEffect, useRef, useState } from "react";
-import { Modal } from "react-bootstrap";
+
 import type { Found } from "#server/search/find.ts";
 import type { LookupHit } from "#server/records/look-up.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { apiGet, queryOf } from "../kit/api.ts";
 import { Icon, kindIcon } from "../kit/icon.tsx";
 import { useMe } from "../people/me-context.tsx";
@@ -75,13 +76,13 @@ export function JumpBox({
     if (asked !== "") go(`/find${queryOf({ q: asked })}`);
   };
   return (
-    <Modal
+    <Dialog
       show={shown}
       onHide={() => {
         onHide();
         setTyped("");
       }}
-      onEntered={() => field.current?.focus()}
+      onShow={() => field.current?.focus()}
       dialogClassName="jump-box"
       aria-label="Go to"
       size="lg"
@@ -161,6 +162,6 @@ export function JumpBox({
           ) : null}
         </Command.List>
       </Command>
-    </Modal>
+    </Dialog>
   );
 }

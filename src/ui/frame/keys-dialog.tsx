@@ -1,5 +1,6 @@
 "use client";
 import { Modal } from "react-bootstrap";
+import { Dialog } from "../kit/dialog.tsx";
 
 const keys: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
   [
@@ -63,7 +64,7 @@ const keys: readonly (readonly [string, readonly (readonly [string, string])[]])
 /** All keys at one look. */
 export function KeysDialog({ shown, onHide }: { shown: boolean; onHide: () => void }) {
   return (
-    <Modal show={shown} onHide={onHide} centered aria-labelledby="keys-title">
+    <Dialog show={shown} onHide={onHide} centered aria-labelledby="keys-title">
       <Modal.Header closeButton>
         <h2 id="keys-title">Keys</h2>
       </Modal.Header>
@@ -85,6 +86,6 @@ export function KeysDialog({ shown, onHide }: { shown: boolean; onHide: () => vo
         ))}
         <p className="text-2 mb-0">No key works while you type in a field.</p>
       </Modal.Body>
-    </Modal>
+    </Dialog>
   );
 }

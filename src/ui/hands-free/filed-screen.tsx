@@ -6,6 +6,7 @@ import { useState } from "react";
 import { Button, Modal, Table } from "react-bootstrap";
 import { Magic } from "react-bootstrap-icons";
 import type { FiledByItself } from "#server/hands-free/manage.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, apiSend, queryOf, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
@@ -131,7 +132,7 @@ export function FiledScreen() {
           </>
         ) : null}
       </div>
-      <Modal show={asking} onHide={() => setAsking(false)} aria-labelledby="undo-day-title">
+      <Dialog show={asking} onHide={() => setAsking(false)} aria-labelledby="undo-day-title">
         <Modal.Header closeButton>
           <Modal.Title as="h2" id="undo-day-title" style={{ fontSize: "1.0625rem" }}>
             Take {countText(filed, "paper")} back?
@@ -149,7 +150,7 @@ export function FiledScreen() {
             {undo.isPending ? "Taking back …" : "Take back"}
           </Button>
         </Modal.Footer>
-      </Modal>
+      </Dialog>
     </div>
   );
 }

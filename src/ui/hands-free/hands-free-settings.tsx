@@ -6,6 +6,7 @@ import { Button, Form, Modal, Table } from "react-bootstrap";
 import { handsFreeSettingsSchema } from "#core/hands-free/hands-free-rule.ts";
 import { neededFor } from "#core/hands-free/precision-bound.ts";
 import type { HandsFreeAnswer } from "#server/hands-free/manage.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { apiGet, apiSend } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { countText, dayText } from "../kit/words.ts";
@@ -161,7 +162,7 @@ function SwitchDialog({
   const tooFew = expected.wouldFile < historyMin;
   const isGood = typed.success && !tooFew && expected.bound >= typed.data.asked;
   return (
-    <Modal show onHide={onHide} aria-labelledby="switch-title">
+    <Dialog show onHide={onHide} aria-labelledby="switch-title">
       <Modal.Header closeButton>
         <Modal.Title as="h2" id="switch-title" style={{ fontSize: "1.0625rem" }}>
           {label}
@@ -233,6 +234,6 @@ function SwitchDialog({
           Switch on
         </Button>
       </Modal.Footer>
-    </Modal>
+    </Dialog>
   );
 }

@@ -5,6 +5,7 @@ import { Button, Form, Modal, ProgressBar } from "react-bootstrap";
 import { Download } from "react-bootstrap-icons";
 import type { PackWish } from "#server/packs/choose-records.ts";
 import type { PackAnswer } from "#server/packs/make-pack.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { apiGet, apiSend } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { When } from "../kit/parts.tsx";
@@ -55,7 +56,7 @@ export function PackDialog({
   });
   const count = isFilter ? (isSample ? Math.min(size, total) : total) : records.length;
   return (
-    <Modal show onHide={onHide} size="lg" scrollable>
+    <Dialog show onHide={onHide} size="lg" scrollable>
       <Modal.Header closeButton>
         <Modal.Title as="h2">{records.length === 1 ? `Pack the papers of ${records[0]?.key ?? ""}` : "Pack papers"}</Modal.Title>
       </Modal.Header>
@@ -190,6 +191,6 @@ export function PackDialog({
           Pack {countText(count, "record")}
         </Button>
       </Modal.Footer>
-    </Modal>
+    </Dialog>
   );
 }

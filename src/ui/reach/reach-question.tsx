@@ -1,5 +1,6 @@
 "use client";
 import { Button, Modal } from "react-bootstrap";
+import { Dialog } from "../kit/dialog.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { type ReachingClip, useReach } from "./reach-choice.tsx";
 
@@ -23,7 +24,7 @@ export function ReachQuestion({
   const { recordType, documentType } = useMe();
   const reach = useReach(about?.documentType ?? "", about?.clips ?? [], about !== null);
   return (
-    <Modal show={about !== null} onHide={onHide} centered aria-labelledby="reach-title">
+    <Dialog show={about !== null} onHide={onHide} centered aria-labelledby="reach-title">
       <Modal.Header closeButton>
         <h2 id="reach-title">It would show on many records</h2>
       </Modal.Header>
@@ -59,6 +60,6 @@ export function ReachQuestion({
           Show it on all of them
         </Button>
       </Modal.Footer>
-    </Modal>
+    </Dialog>
   );
 }

@@ -5,6 +5,7 @@ import { Button, ButtonGroup, Form, Modal } from "react-bootstrap";
 import { type ActivityKind, activityKinds, activityWords } from "#core/activities/activity.ts";
 import { parseTypedDay } from "#core/shared/parse-day.ts";
 import type { RecordAnswer } from "#server/records/load-record-page.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { apiSend, queryOf } from "../kit/api.ts";
 import { DayInput } from "../kit/day-input.tsx";
 import { useNotices } from "../kit/notices.tsx";
@@ -51,7 +52,7 @@ export function ActivityDialog({
     onError: notices.wrong,
   });
   return (
-    <Modal show onHide={onHide} centered>
+    <Dialog show onHide={onHide} centered>
       <Form
         onSubmit={(e) => {
           e.preventDefault();
@@ -105,6 +106,6 @@ export function ActivityDialog({
           </Button>
         </Modal.Footer>
       </Form>
-    </Modal>
+    </Dialog>
   );
 }

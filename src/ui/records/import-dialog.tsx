@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form, Modal, ProgressBar } from "react-bootstrap";
+import { Dialog } from "../kit/dialog.tsx";
 import { apiGet, ApiProblem, queryOf, wordsOf } from "../kit/api.ts";
 import { useMe } from "../people/me-context.tsx";
 
@@ -53,7 +54,7 @@ export function ImportDialog({ shown, onHide }: { shown: boolean; onHide: () => 
     }
   };
   return (
-    <Modal show={shown} onHide={close} centered aria-labelledby="import-title">
+    <Dialog show={shown} onHide={close} centered aria-labelledby="import-title">
       <Modal.Header closeButton>
         <h2 id="import-title">Import records from CSV</h2>
       </Modal.Header>
@@ -133,6 +134,6 @@ export function ImportDialog({ shown, onHide }: { shown: boolean; onHide: () => 
           </Button>
         ) : null}
       </Modal.Footer>
-    </Modal>
+    </Dialog>
   );
 }

@@ -2,6 +2,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
+import { Dialog } from "../kit/dialog.tsx";
 import { ApiProblem } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { countText } from "../kit/words.ts";
@@ -57,7 +58,7 @@ export function PrintCodes({
     onError: notices.wrong,
   });
   return (
-    <Modal show onHide={onHide} centered size="sm" aria-labelledby="print-title">
+    <Dialog show onHide={onHide} centered size="sm" aria-labelledby="print-title">
       <Form
         onSubmit={(e) => {
           e.preventDefault();
@@ -117,6 +118,6 @@ export function PrintCodes({
           </Button>
         </Modal.Footer>
       </Form>
-    </Modal>
+    </Dialog>
   );
 }

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Button, Form, Modal, Table } from "react-bootstrap";
 import { CheckCircle } from "react-bootstrap-icons";
 import type { Decision, FindingAnswer } from "#server/repository/decide-findings.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble, When } from "../kit/parts.tsx";
@@ -175,7 +176,7 @@ export function Adrift() {
           </tbody>
         </Table>
       </div>
-      <Modal show={pointing !== null} onHide={() => setPointing(null)} centered aria-labelledby="point-title">
+      <Dialog show={pointing !== null} onHide={() => setPointing(null)} centered aria-labelledby="point-title">
         <Form
           onSubmit={(e) => {
             e.preventDefault();
@@ -201,7 +202,7 @@ export function Adrift() {
             </Button>
           </Modal.Footer>
         </Form>
-      </Modal>
+      </Dialog>
     </div>
   );
 }

@@ -2,6 +2,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
+import { Dialog } from "../kit/dialog.tsx";
 import { apiSend } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { useMe } from "../people/me-context.tsx";
@@ -37,7 +38,7 @@ export function ShelfDialog({
     onError: notices.wrong,
   });
   return (
-    <Modal show={at !== null} onHide={onHide} centered aria-labelledby="shelf-title">
+    <Dialog show={at !== null} onHide={onHide} centered aria-labelledby="shelf-title">
       <Form
         onSubmit={(e) => {
           e.preventDefault();
@@ -79,6 +80,6 @@ export function ShelfDialog({
           </Button>
         </Modal.Footer>
       </Form>
-    </Modal>
+    </Dialog>
   );
 }

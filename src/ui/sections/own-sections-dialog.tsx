@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Button, Modal } from "react-bootstrap";
 import type { SectionTree } from "#core/sections/section-tree.ts";
 import type { SectionAct } from "#server/sections/change-sections.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { TreeEditor } from "./tree-editor.tsx";
 
 /** The sections of one record, as its own. */
@@ -22,7 +23,7 @@ export function OwnSectionsDialog({
   const [draft, setDraft] = useState(tree);
   const isWhole = everyNamed(draft);
   return (
-    <Modal show onHide={onHide} size="xl" scrollable>
+    <Dialog show onHide={onHide} size="xl" scrollable>
       <Modal.Header closeButton>
         <Modal.Title as="h2">Sections of this record</Modal.Title>
       </Modal.Header>
@@ -56,7 +57,7 @@ export function OwnSectionsDialog({
           Change its sections
         </Button>
       </Modal.Footer>
-    </Modal>
+    </Dialog>
   );
 }
 

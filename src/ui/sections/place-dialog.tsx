@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Modal } from "react-bootstrap";
 import type { SectionMove } from "#server/sections/change-sections.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { wordsOf } from "../kit/api.ts";
 import { Skeletons, Trouble } from "../kit/parts.tsx";
 import { countText } from "../kit/words.ts";
@@ -21,7 +22,7 @@ export function PlaceDialog({
   const asked = useQuery({ queryKey: ["placePreview"], queryFn: preview, gcTime: 0, staleTime: 0 });
   const moved = asked.data?.moved ?? [];
   return (
-    <Modal show onHide={onHide} centered scrollable>
+    <Dialog show onHide={onHide} centered scrollable>
       <Modal.Header closeButton>
         <Modal.Title as="h2">Where the rules put them</Modal.Title>
       </Modal.Header>
@@ -63,6 +64,6 @@ export function PlaceDialog({
           Place {countText(moved.length, "paper")}
         </Button>
       </Modal.Footer>
-    </Modal>
+    </Dialog>
   );
 }

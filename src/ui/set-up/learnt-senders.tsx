@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue, useRef, useState } from "react";
 import { Button, Form, Modal, Table } from "react-bootstrap";
 import type { LearntDetail, LearntSender } from "#server/suggesting/learnt.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { readingWords } from "../arrivals/reading-words.ts";
 import { apiGet, apiSend, queryOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
@@ -134,7 +135,7 @@ function OneSender({ sender, onHide }: { sender: string; onHide: () => void }) {
     onError: notices.wrong,
   });
   return (
-    <Modal show onHide={onHide} aria-labelledby="learnt-of" size="lg">
+    <Dialog show onHide={onHide} aria-labelledby="learnt-of" size="lg">
       <Modal.Header closeButton>
         <Modal.Title id="learnt-of" as="h2">
           {detail.data?.name ?? "…"}
@@ -185,6 +186,6 @@ function OneSender({ sender, onHide }: { sender: string; onHide: () => void }) {
           Forget it
         </Button>
       </Modal.Footer>
-    </Modal>
+    </Dialog>
   );
 }

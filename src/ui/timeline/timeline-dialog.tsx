@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import Link from "next/link";
 import { Modal } from "react-bootstrap";
 import type { TimelineEntry } from "#server/timeline/list-lines.ts";
+import { Dialog } from "../kit/dialog.tsx";
 import { apiGet, wordsOf } from "../kit/api.ts";
 import { Skeletons, Trouble, When } from "../kit/parts.tsx";
 import { recordHref } from "../records/record-href.ts";
@@ -10,12 +11,12 @@ import { recordHref } from "../records/record-href.ts";
 /** What happened, newest first. `path` is the API's address; null closes it. */
 export function TimelineDialog({ path, title, onHide }: { path: string | null; title: string; onHide: () => void }) {
   return (
-    <Modal show={path !== null} onHide={onHide} size="lg" scrollable aria-labelledby="timeline-title">
+    <Dialog show={path !== null} onHide={onHide} size="lg" scrollable aria-labelledby="timeline-title">
       <Modal.Header closeButton>
         <h2 id="timeline-title">Timeline of {title}</h2>
       </Modal.Header>
       <Modal.Body tabIndex={0}>{path ? <Timeline path={path} of={title} /> : null}</Modal.Body>
-    </Modal>
+    </Dialog>
   );
 }
 
