@@ -153,7 +153,13 @@ export function CaptureScreen() {
               {current.page ? (
                 <img src={current.page.url} alt={`Page ${shots.indexOf(current) + 1} as it is sent`} />
               ) : (
-                <div className="skeleton" style={{ width: "100%", aspectRatio: "210 / 297" }} aria-busy="true" aria-label="Working" />
+                <div
+                  className="skeleton"
+                  style={{ width: "100%", aspectRatio: "210 / 297" }}
+                  role="progressbar"
+                  aria-busy="true"
+                  aria-label="Working"
+                />
               )}
             </section>
           </div>

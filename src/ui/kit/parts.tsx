@@ -24,7 +24,7 @@ export function Empty({ icon, title, children }: { icon: ReactNode; title: strin
 /** Rows of the size that is to come, while it loads. */
 export function Skeletons({ rows, height = 64 }: { rows: number; height?: number }) {
   return (
-    <div aria-busy="true" aria-label="Loading">
+    <div role="progressbar" aria-busy="true" aria-label="Loading">
       {Array.from({ length: rows }, (_, i) => (
         <div key={i} className="px-3 py-2 border-bottom" style={{ height }}>
           <div className="skeleton w-50 mb-2" />

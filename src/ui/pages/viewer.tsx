@@ -251,6 +251,7 @@ function OnePaper({
           <div
             className="sheet-of-paper skeleton"
             style={{ width: "min(100%, 640px)", aspectRatio: "210 / 297", height: "auto" }}
+            role="progressbar"
             aria-busy="true"
             aria-label="Loading"
           />
