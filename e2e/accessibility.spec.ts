@@ -36,6 +36,8 @@ async function findings(page: Page): Promise<readonly string[]> {
     root.dataset["bsTheme"] = "dark";
     const dark = await look("dark", { runOnly: { type: "rule", values: ["color-contrast"] } });
     root.dataset["bsTheme"] = set;
+    // Drawn once while still, or they would be on their way back when the next view is looked at.
+    await new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn)));
     still.remove();
     return [...light, ...dark];
   });
