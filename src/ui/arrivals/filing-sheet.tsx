@@ -75,7 +75,8 @@ export function FilingSheet({
 }: {
   arrival: ArrivalAnswer;
   handle: Ref<SheetHandle>;
-  onFiled: (filed: Filed, arrival: ArrivalAnswer) => void;
+  /** `isOpen`: its sheet still stands, nobody has gone on to another paper. */
+  onFiled: (filed: Filed, arrival: ArrivalAnswer, isOpen: boolean) => void;
   /** It was sent and there is nothing to ask: the next paper may open. Gets the title it will have. */
   onFiling?: (arrival: ArrivalAnswer, title: string) => void;
   /** It was refused when this sheet had gone already. */
@@ -205,7 +206,7 @@ export function FilingSheet({
         ...(showsOnMany ? { showsOnMany: true } : {}),
       });
     },
-    onSuccess: (filed) => onFiled(filed, arrival),
+    onSuccess: (filed) => onFiled(filed, arrival, stands.current),
     onError: (error, { how, state }) => {
       const isWide = error instanceof ApiProblem && error.code === "reaches-many";
       if (!stands.current) {

@@ -32,7 +32,7 @@ function Table() {
   });
   const shown = items.filter((a) => !filing.away.has(a.id));
   const current = shown.find((a) => a.id === at);
-  useKeys({ f: () => sheet.current?.file(), z: notices.undoLast });
+  useKeys({ f: () => sheet.current?.file(), z: notices.undoLast, 3: () => setAt("a3") });
   return (
     <>
       <ul aria-label="What waits">
@@ -56,10 +56,11 @@ afterEach(() => {
   answers.clear();
   isWide = false;
 });
-function draw() {
+function draw(reach: "known" | "unknown" = "known") {
   api = fakeApi({
     "/records/purchaseOrder/PO-6127": () => testOrder("PO-6127"),
-    "/clips/reach": () => ({ items: [{ ...tied, reach: [], along: [], total: 0, words: "", named: [], isWide }] }),
+    "/clips/reach": () =>
+      reach === "unknown" ? new Promise(() => {}) : { items: [{ ...tied, reach: [], along: [], total: 0, words: "", named: [], isWide }] },
     ...Object.fromEntries(
       papers.flatMap((a) => [
         [
@@ -174,6 +175,18 @@ describe("Filing from the table", () => {
     await answer("a1", refusal("This would show on many records", "reaches-many"));
     fireEvent.click(await screen.findByRole("button", { name: "Open it" }));
     expect(await screen.findByRole("button", { name: "Show it on all of them" })).toBeTruthy();
+  });
+  test("who goes on by hand while it is not known who would see it stays there when it is filed", async () => {
+    draw("unknown");
+    await screen.findByText("x.pdf");
+    press("f");
+    await waitFor(() => expect(answers.has("a1")).toBe(true));
+    expect(screen.getByRole("heading", { level: 1 }).textContent).toBe("a1.pdf");
+    press("3");
+    await open("a3.pdf");
+    await answer("a1", testFiled);
+    expect(await screen.findByText("Filed: Supplier invoice 77")).toBeTruthy();
+    expect(screen.getByRole("heading", { level: 1 }).textContent).toBe("a3.pdf");
   });
   test("opened from its notice on another screen it leads to Arrivals", async () => {
     const page = draw();

@@ -69,11 +69,12 @@ export function useFiling({
       setAway((now) => new Set(now).add(arrival.id));
       goOn(arrival);
     },
-    onFiled: (filed: Filed, arrival: ArrivalAnswer): void => {
+    onFiled: (filed: Filed, arrival: ArrivalAnswer, isOpen = true): void => {
       const mine = going.current.get(arrival.id);
       going.current.delete(arrival.id);
       forgetSheet(client, arrival.id);
-      if (!mine) {
+      // Whoever has gone on meanwhile stays where they are.
+      if (!mine && isOpen) {
         goneOnAt.current = performance.now();
         goOn(arrival);
       }

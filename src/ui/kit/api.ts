@@ -34,7 +34,10 @@ async function send(path: string, init: RequestInit): Promise<Response> {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
     throw new ApiProblem(0, {
       title: "The program cannot be reached",
-      detail: "Nothing you did is lost. It tries again by itself.",
+      // What is asked for is asked for again by itself; what was sent is not, and may have come through.
+      detail: init.method
+        ? "It is not known whether this was done. Look again before you repeat it."
+        : "Nothing you did is lost. It tries again by itself.",
       code: "unreachable",
     });
   }
