@@ -10,12 +10,12 @@ const port = process.env["AMBER_E2E_PORT"] ?? "4179";
 export default defineConfig({
   testDir: "e2e",
   projects: [
-    { name: "all read", testMatch: "**/all-read.setup.ts" },
     // One at a time, since they share one demo.
-    { name: "journeys", testMatch: "**/*.spec.ts", testIgnore: [...ownDemo, ...afterwards], dependencies: ["all read"], workers: 1 },
-    { name: "afterwards", testMatch: afterwards, dependencies: ["journeys"], workers: 1 },
+    { name: "journeys", testMatch: "**/*.spec.ts", testIgnore: [...ownDemo, ...afterwards], workers: 1 },
     // These start demos of their own, and so run beside the others.
     { name: "own demo", testMatch: ownDemo, workers: 1 },
+    // Projects that depend on none run side by side; this one begins when both have ended.
+    { name: "afterwards", testMatch: afterwards, dependencies: ["journeys"], workers: 1 },
   ],
   globalSetup: "./e2e/support/start-demo.ts",
   outputDir: "test-results",
