@@ -4,10 +4,10 @@ import path from "node:path";
 import sharp from "sharp";
 import { findSlant } from "#core/pages/find-skew.ts";
 import type { Grey } from "#core/pages/grey.ts";
-import { hasMoney, mergeWords } from "#core/pages/merge-words.ts";
 import type { Word } from "#core/pages/page-text.ts";
 import { inRowOrder } from "#core/pages/row-order.ts";
 import { addTurns, type Quarter, slantBox, turnBox } from "#core/pages/turn-box.ts";
+import { addUnread, stackUp, unreadPrint } from "#core/pages/unread-print.ts";
 import { config } from "../settings/config.ts";
 import { LOOK_DPI } from "./page-raster.ts";
 import { runTool } from "./run-tool.ts";
@@ -21,9 +21,9 @@ const SURE_FROM = 35;
 const UPRIGHT_FROM = 60;
 /** Below so many words there is nothing to judge by. */
 const JUDGED_FROM = 8;
-/** How tesseract looks for print: as much as there is in no order, or as one column of lines of different sizes. */
-const SPARSE = "11";
+/** How tesseract looks for print: as one column of lines of different sizes, or as lines one below the other. */
 const COLUMNS = "4";
+const LINES = "6";
 /** A slant smaller than this does the reader no harm, degrees; straightening costs it a tenth of its time. */
 const SLANT_FROM = 1;
 
@@ -82,13 +82,12 @@ async function readTurned(grey: Grey, turn: Quarter, slant: number, folder: stri
   const straight = Math.abs(slant) < SLANT_FROM ? upright : await turnGrey(upright, -slant);
   const file = path.join(folder, "page.pgm");
   await writePgm(straight, file);
-  // Pieces of print wherever they stand: a number alone in a box is lost when a page is read by columns.
-  const found = await readPgm(file, SPARSE);
+  // By columns first, which keeps numbers whole; what stands alone is lost that way, such as a number in a box, and is read by itself.
+  const found = await readPgm(file, COLUMNS, config().languages);
   // Upside down most of what is read is nonsense: all of it counts for judging, only what is sure is kept.
   const sum = found.reduce((all, w) => all + w.sure, 0);
   const sure = found.filter(isSure);
-  const whole = hasMoney(sure) ? mergeWords(sure, (await readPgm(file, COLUMNS)).filter(isSure)) : sure;
-  const words = inRowOrder(whole).map((w) => {
+  const words = inRowOrder(addUnread(sure, await readAlone(straight, sure, folder))).map((w) => {
     const onUpright = straight === upright ? w.box : slantBox(w.box, slant, straight, upright);
     return { text: w.text, box: turnBox(onUpright, addTurns(0, -turn), upright.width, upright.height) };
   });
@@ -102,10 +101,27 @@ async function readTurned(grey: Grey, turn: Quarter, slant: number, folder: stri
 
 const isSure = (word: Word & { readonly sure: number }): boolean => word.sure >= SURE_FROM && /[\p{L}\p{N}]/u.test(word.text);
 
-async function readPgm(file: string, segmentation: string): Promise<ReturnType<typeof parseTsv>> {
+/** What looks like print on a page and was not read, piece by piece, wherever it stands. Mostly numbers: one language will do, and is there in a third of the time. */
+async function readAlone(grey: Grey, read: readonly Word[], folder: string): Promise<ReturnType<typeof parseTsv>> {
+  const boxes = unreadPrint(
+    grey,
+    read.map((w) => w.box),
+  );
+  if (boxes.length === 0) return [];
+  const stack = stackUp(grey, boxes);
+  const file = path.join(folder, "alone.pgm");
+  await writePgm(stack.grey, file);
+  const found = await readPgm(file, LINES, config().languages.split("+")[0] ?? "eng");
+  return found.filter(isSure).flatMap((w) => {
+    const box = stack.toPage(w.box);
+    return box ? [{ ...w, box }] : [];
+  });
+}
+
+async function readPgm(file: string, segmentation: string, languages: string): Promise<ReturnType<typeof parseTsv>> {
   const told = await runTool(
     "tesseract",
-    [file, "stdout", "-l", config().languages, "--dpi", String(LOOK_DPI), "--psm", segmentation, "tsv"],
+    [file, "stdout", "-l", languages, "--dpi", String(LOOK_DPI), "--psm", segmentation, "tsv"],
     { timeoutMs: TIMEOUT_MS, stdoutMax: STDOUT_MAX },
     { gently: true },
   );
