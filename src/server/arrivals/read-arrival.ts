@@ -10,7 +10,7 @@ import { addJob } from "../jobs/add-job.ts";
 import { AppError } from "../ports/app-error.ts";
 import { landingStore } from "../ports/adapters.ts";
 import { now } from "../ports/clock.ts";
-import { hasPictures, pagePicture } from "../reading/page-picture.ts";
+import { hasPictures, pagePicture, picturesAhead } from "../reading/page-picture.ts";
 import { readContent } from "../reading/read-content.ts";
 import type { ReadMail } from "../reading/read-mail.ts";
 import { loadLimits } from "../settings/load-settings.ts";
@@ -41,12 +41,16 @@ export async function readArrival(arrivalId: string, wish: { readonly suggests: 
   const limits = await loadLimits();
   const known = (await db().select().from(content).where(eq(content.sha256, sha256)))[0];
   let mail: ReadMail | null = null;
+  let ahead: Promise<void> | null = null;
   // A mail is taken apart for each arrival, since its parts become this arrival's children.
   if (known?.state !== "read" || known.kind === null || known.kind === "mail" || known.kind === "msg" || !(known.kind in contentKinds)) {
     const read = await readContent(sha256, found.fileName, limits);
     mail = read.mail;
     // The first page's picture is made now, so that the list shows it without a wait; what is laid out first has it later.
-    if (read.outcome.pages !== null && hasPictures(read.kind)) await pagePicture(sha256, read.kind, 1, LIST_WIDTH);
+    if (read.outcome.pages !== null && hasPictures(read.kind)) {
+      await pagePicture(sha256, read.kind, 1, LIST_WIDTH);
+      ahead = picturesAhead(sha256, read.kind, read.outcome.pages);
+    }
   }
   const children = mail ? await landParts(mail) : [];
   // What its own words say is found before it is ready; where pictures have to be read first, when that is done.
@@ -115,6 +119,7 @@ export async function readArrival(arrivalId: string, wish: { readonly suggests: 
     }
     await indexFiled(tx, sha256);
   });
+  await ahead;
 }
 
 /** Called when the worker gives up: the arrival says so and can be tried again or filed by hand. */

@@ -1,5 +1,5 @@
 import { execFile } from "node:child_process";
-import { readFile, writeFile } from "node:fs/promises";
+import { readdir, readFile, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { promisify } from "node:util";
 import { PDFDocument, PDFName, StandardFonts } from "@cantoo/pdf-lib";
@@ -15,6 +15,7 @@ import { printSheets, sheetsSchema } from "../codes/print-sheets.ts";
 import { db } from "../db/connect.ts";
 import { makeTestDatabase, must, putRecord, takeAndLook, takeText } from "../db/test-world.ts";
 import { localFile } from "../documents/local-file.ts";
+import { picturesFolder } from "../ports/adapters.ts";
 import { fileAway } from "../documents/file-away.ts";
 import { loadDocument } from "../documents/load-document.ts";
 import type { Actor } from "../people/load-actor.ts";
@@ -400,6 +401,9 @@ describe("Cover sheets, labels and separators", () => {
 test("small pictures of a long bundle are made by the dozen, each the right one, and the same as made alone", async () => {
   const id = await takeAndLook(admin, "many.pdf", await bundle(...Array.from({ length: 30 }, (_, i) => page(`${"X".repeat(i + 1)}`))));
   const sha256 = await hashOf(id);
+  // What the bench shows first was made as the bundle was read.
+  const there = await readdir(path.join(picturesFolder(), sha256.slice(0, 2), sha256));
+  expect(there.filter((name) => name.endsWith("-160.jpg"))).toHaveLength(25);
   const made = await Promise.all([2, 3, 14, 29, 30].map((n) => pagePicture(sha256, "pdf", n, 160)));
   expect(made.every((m) => m.ok)).toBe(true);
   const bytes = await Promise.all(made.map((m) => readFile(must(m))));

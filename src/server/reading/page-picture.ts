@@ -15,6 +15,8 @@ export const pictureWidths = [160, 480, 960, 1600, 2400] as const;
 
 /** Pages whose small pictures are made in one go. */
 const RUN = 12;
+/** Runs whose small pictures are made before anybody asks: what the bench shows first of a long bundle. */
+const RUNS_AHEAD = 2;
 
 const drawn: readonly ContentKind[] = ["jpeg", "png", "tiff", "webp", "gif"];
 const inWork = new Map<string, Promise<Result<string>>>();
@@ -52,6 +54,17 @@ export function pagePicture(sha256: Sha256, kind: string | null, number: number,
   })().finally(() => inWork.delete(target));
   inWork.set(target, work);
   return work;
+}
+
+/**
+ * Makes the small pictures of a long bundle's first pages, so that the bench shows them at once. What goes wrong is left to whoever asks for one of them;
+ * papers of a few pages are not worth it.
+ */
+export async function picturesAhead(sha256: Sha256, kind: string | null, pages: number): Promise<void> {
+  if (kind !== "pdf" || pages <= RUN) return;
+  const folder = path.join(picturesFolder(), sha256.slice(0, 2), sha256);
+  for (let first = 2, run = 0; run < RUNS_AHEAD && first <= pages; first += RUN, run++)
+    if (!(await isThere(path.join(folder, `${first}-${pictureWidths[0]}.jpg`)))) await makeRun(sha256, first).catch(() => {});
 }
 
 const runsInWork = new Map<string, Promise<void>>();
