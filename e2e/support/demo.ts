@@ -8,6 +8,8 @@ export interface Demo {
   readonly url: string;
   readonly data: string;
   readonly credentials: Credentials;
+  /** What it said until it was ready. */
+  readonly said: string;
   /** Process id of what started everything. */
   readonly processId: number;
   /** Process id of one of its parts, as it is now. */
@@ -36,12 +38,13 @@ export async function startDemo(options: { readonly port: number; readonly data:
     stdio: ["ignore", "pipe", "inherit"],
     env: { ...process.env, NODE_OPTIONS: "" },
   });
-  await isReady(child);
+  const said = await isReady(child);
   const credentials = JSON.parse(await readFile(path.join(options.data, "credentials.json"), "utf8")) as Credentials;
   return {
     url: credentials.url,
     data: options.data,
     credentials,
+    said,
     processId: child.pid ?? 0,
     async pid(part) {
       const file = part === "postgres" ? path.join(options.data, "postgres", "pid") : path.join(options.data, "run", `${part}.pid`);
@@ -56,7 +59,7 @@ export async function startDemo(options: { readonly port: number; readonly data:
   };
 }
 
-function isReady(child: ChildProcess): Promise<void> {
+function isReady(child: ChildProcess): Promise<string> {
   return new Promise((resolve, reject) => {
     let said = "";
     const timer = setTimeout(() => {
@@ -67,7 +70,7 @@ function isReady(child: ChildProcess): Promise<void> {
       said += piece.toString();
       if (!/^ready http/m.test(said)) return;
       clearTimeout(timer);
-      resolve();
+      resolve(said);
     });
     child.on("exit", (code) => {
       clearTimeout(timer);

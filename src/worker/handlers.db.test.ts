@@ -3,6 +3,7 @@ import { runOnce } from "graphile-worker";
 import { rm } from "node:fs/promises";
 import path from "node:path";
 import { stages } from "#core/arrivals/journey.ts";
+import type { ArrivalId } from "#core/shared/brand.ts";
 import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
 import { landFile, takeIn } from "#server/arrivals/receive.ts";
 import { loadArrival } from "#server/arrivals/list-arrivals.ts";
@@ -16,6 +17,7 @@ import { placeAgain } from "#server/documents/place-again.ts";
 import type { Actor } from "#server/people/load-actor.ts";
 import { find } from "#server/search/find.ts";
 import { Readable } from "node:stream";
+import { beat } from "./beat.ts";
 import { handlers, orGiveUp } from "./handlers.ts";
 import { takeUpLost } from "./take-up-lost.ts";
 
@@ -104,6 +106,28 @@ describe("The worker", () => {
     must(await placeAgain(admin, code));
     await work();
     expect((await loadDocument(admin, code))?.placement?.state).toBe("placed");
+  });
+  test("frees jobs of those that were killed, and never its own, however long it was kept from saying that it lives", async () => {
+    const ids = [await take("of the living.txt", "of the living"), await take("of the dead.txt", "of the dead")];
+    const lock = (id: string | undefined, by: string) =>
+      db().execute(
+        sql`update graphile_worker._private_jobs set locked_by = ${by}, locked_at = now() - interval '1 minute' where key = ${`read:${id}`}`,
+      );
+    await lock(ids[0], "living");
+    await lock(ids[1], "dead");
+    // As if a minute went by between its saying so and its looking for the dead.
+    await db().execute(sql`create function a_minute_ago() returns trigger language plpgsql as
+      $$ begin new.at := now() - interval '1 minute'; return new; end $$`);
+    await db().execute(sql`create trigger late before insert or update on heartbeat for each row execute function a_minute_ago()`);
+    await beat("worker:here", new Set(["living"]));
+    await db().execute(sql`drop trigger late on heartbeat`);
+    const locked = await db().execute<{ by: string }>(
+      sql`select locked_by as by from graphile_worker._private_jobs where locked_by is not null`,
+    );
+    expect(locked.rows).toEqual([{ by: "living" }]);
+    await db().execute(sql`update graphile_worker._private_jobs set locked_by = null, locked_at = null`);
+    await work();
+    for (const id of ids) expect((await loadArrival(admin, id as ArrivalId))?.state).toBe("ready");
   });
   test("a job whose tries were used up by kills is taken up again, and given up on only after some rounds", async () => {
     const id = await take("killed each time.txt", "killed each time");

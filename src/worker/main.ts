@@ -14,13 +14,12 @@ import { systemCode } from "#server/ports/system-code.ts";
 import { listenForMail, type MailListener } from "#server/ways-in/listen-for-mail.ts";
 import { sealLines } from "#server/timeline/seal-lines.ts";
 import { lookAtFolders, type Settling } from "#server/ways-in/watch-folders.ts";
+import { beat } from "./beat.ts";
 import { handlers } from "./handlers.ts";
 import { takeUpLost } from "./take-up-lost.ts";
 
 /** How often the worker says that it lives, ms. */
 const BEAT_MS = 3000;
-/** A worker that was quiet for so long is dead, and its jobs are given to others, seconds. */
-const DEAD_AFTER_SECONDS = 15;
 /** Placements are proven again, and local copies that may go are looked for, so often, ms. */
 const UPKEEP_MS = 60_000;
 /** What evidence weighs is learnt anew so often, ms; nothing happens while there is little new. */
@@ -52,20 +51,6 @@ const tasksOf = (chosen: readonly Stage[]): TaskList =>
 
 const runners: Runner[] = [];
 let stopping = false;
-
-async function beat(): Promise<void> {
-  await db().execute(sql`insert into heartbeat (process, at) values (${name}, now()) on conflict (process) do update set at = now()`);
-  for (const id of workerIds)
-    await db().execute(
-      sql`insert into heartbeat (process, at) values (${`runs:${id}`}, now()) on conflict (process) do update set at = now()`,
-    );
-  // Jobs of a worker that was killed are locked in its name: they are freed, so that nothing waits for it.
-  await db()
-    .execute(sql`with dead as (select distinct locked_by from graphile_worker._private_jobs where locked_at < now() - ${DEAD_AFTER_SECONDS} * interval '1 second'
-      and not exists (select 1 from heartbeat where process = 'runs:' || locked_by and at > now() - ${DEAD_AFTER_SECONDS} * interval '1 second'))
-    select graphile_worker.force_unlock_workers(array(select locked_by from dead where locked_by is not null))`);
-  await db().execute(sql`delete from heartbeat where at < now() - interval '1 hour'`);
-}
 
 /** Takes mail in, where a port is set for it. One worker listens; when its port is taken by another this one stands by and tries again. */
 function takeMail(): { readonly end: () => Promise<void> } {
@@ -131,9 +116,9 @@ async function main(): Promise<void> {
     runner.events.on("job:start", ({ worker }) => workerIds.add(worker.workerId));
     runners.push(runner);
   }
-  await beat();
+  await beat(name, workerIds);
   const timers = [
-    setInterval(() => void beat().catch((error: unknown) => console.error(`heartbeat: ${describeError(error)}`)), BEAT_MS),
+    setInterval(() => void beat(name, workerIds).catch((error: unknown) => console.error(`heartbeat: ${describeError(error)}`)), BEAT_MS),
     setInterval(() => void takeUpLost().catch((error: unknown) => console.error(`taking up: ${describeError(error)}`)), BEAT_MS),
     setInterval(() => void sealLines().catch((error: unknown) => console.error(`sealing: ${describeError(error)}`)), BEAT_MS),
   ];

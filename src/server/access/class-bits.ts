@@ -1,6 +1,7 @@
 import { gt, type SQL, sql } from "drizzle-orm";
 import { compileClassBits } from "#core/access/compile-class-bits.ts";
 import type { AccessClass, Action } from "#core/access/grants.ts";
+import { askSelect } from "../db/ask.ts";
 import { db, type Tx } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { accessClass } from "./tables.ts";
@@ -40,7 +41,7 @@ let asked: { readonly highest: number; readonly answer: Promise<readonly Known[]
  */
 function classesAbove(highest: number): Promise<readonly Known[]> {
   if (asked?.highest !== highest) {
-    asked = { highest, answer: db().select().from(accessClass).where(gt(accessClass.id, highest)).then() };
+    asked = { highest, answer: askSelect(db().select().from(accessClass).where(gt(accessClass.id, highest))) };
     process.nextTick(() => {
       asked = null;
     });

@@ -14,11 +14,34 @@ import { keptWords, type PageRow } from "../reading/page-rows.ts";
 /** Rows written in one statement. */
 const AT_ONCE = 200;
 
-/** A file that the bench made, and what its pages were, with how each was turned. */
+/** A page that goes into a file: where it comes from, what is known of it there, and how it is turned. */
+export interface PageGoing {
+  /** The content that it comes from. */
+  readonly of: Sha256;
+  readonly row: PageRow | undefined;
+  readonly turn: Quarter;
+}
+
+/** What is known of a file's pages before it is made. */
+export interface KnownPages {
+  readonly pages: readonly (Omit<PageGoing, "row"> & { readonly row: PageRow })[];
+  readonly body: string;
+  readonly print: ReturnType<typeof printOf>;
+}
+
+/** A file that the bench made; `known` null when it has a page that was not looked at yet. */
 export interface MadeOfPages {
   readonly landed: Landed;
-  /** `of` is the content that a page comes from. */
-  readonly pages: readonly { readonly of: Sha256; readonly row: PageRow | undefined; readonly turn: Quarter }[];
+  readonly known: KnownPages | null;
+}
+
+/** Puts together what is known of pages, turned as they will be; null when one of them was not looked at yet. It needs no file: it is done while that is made. */
+export function knowPages(pages: readonly PageGoing[]): KnownPages | null {
+  const looked = pages.flatMap((p) => (p.row?.isLooked ? [{ of: p.of, row: p.row, turn: p.turn }] : []));
+  if (looked.length < pages.length) return null;
+  const { body } = keptBody(looked.map(({ row }) => textOfWords(row.words)).join("\n\f\n"));
+  const first = looked[0];
+  return { pages: looked, body, print: printOf(body, first?.turn === 0 ? first.row.print : null) };
 }
 
 /**
@@ -40,30 +63,27 @@ export async function keepPages(tx: Tx, files: readonly MadeOfPages[]): Promise<
   const copies: Copy[] = [];
   const prints: (typeof contentPrint.$inferInsert)[] = [];
   const contents: (typeof content.$inferInsert)[] = [];
-  for (const { landed, pages } of fresh) {
-    const looked = pages.flatMap((p) => (p.row?.isLooked ? [{ of: p.of, row: p.row, turn: p.turn }] : []));
-    if (looked.length < pages.length) {
+  for (const { landed, known: part } of fresh) {
+    if (part === null) {
       contents.push({ sha256: landed.sha256, sizeBytes: landed.sizeBytes });
       continue;
     }
     ready.add(landed.sha256);
-    const { body } = keptBody(looked.map(({ row }) => textOfWords(row.words)).join("\n\f\n"));
     contents.push({
       sha256: landed.sha256,
       sizeBytes: landed.sizeBytes,
       kind: "pdf",
       mediaType: contentKinds.pdf.mediaType,
       state: "read",
-      pages: pages.length,
-      body,
+      pages: part.pages.length,
+      body: part.body,
       readAt: now(),
       looked: "yes",
     });
-    for (const [i, { of, row, turn }] of looked.entries())
+    for (const [i, { of, row, turn }] of part.pages.entries())
       if (turn === 0) copies.push({ sha256: landed.sha256, number: i + 1, of, page: row.number });
       else rows.push({ sha256: landed.sha256, ...turnRow(row, turn), number: i + 1 });
-    const first = looked[0];
-    prints.push({ sha256: landed.sha256, ...printOf(body, first && first.turn === 0 ? first.row.print : null) });
+    prints.push({ sha256: landed.sha256, ...part.print });
   }
   for (let at = 0; at < contents.length; at += AT_ONCE)
     await tx

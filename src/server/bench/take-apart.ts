@@ -1,8 +1,4 @@
 import { createHash } from "node:crypto";
-import { createReadStream } from "node:fs";
-import { mkdtemp, rm } from "node:fs/promises";
-import os from "node:os";
-import path from "node:path";
 import { and, eq, inArray, sql } from "drizzle-orm";
 import { z } from "zod";
 import { allowsAnywhere, allowsRecord } from "#core/access/grants.ts";
@@ -11,7 +7,6 @@ import { wrongWithParts } from "#core/bench/bench-table.ts";
 import { keepEnding } from "#core/bench/part-name.ts";
 import type { Quarter } from "#core/pages/turn-box.ts";
 import { type ArrivalId, parseArrivalId } from "#core/shared/brand.ts";
-import type { PageRow } from "../reading/page-rows.ts";
 import { presentations } from "#core/shared/refusals.ts";
 import { ok, type Refusal, refuse, type Result } from "#core/shared/result.ts";
 import { claimedByOther } from "../arrivals/claim.ts";
@@ -20,18 +15,14 @@ import { arrival } from "../arrivals/tables.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { fileAsVersion } from "../documents/add-version.ts";
 import { fileAway, filingSchema } from "../documents/file-away.ts";
-import { localFile } from "../documents/local-file.ts";
 import { addJob } from "../jobs/add-job.ts";
-import { sideBySide } from "../jobs/side-by-side.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { landingStore } from "../ports/adapters.ts";
 import { now } from "../ports/clock.ts";
-import type { Landed } from "../ports/landing-store.ts";
 import { findRecord } from "../records/upsert-record.ts";
 import { writeLines } from "../timeline/write-lines.ts";
-import { composePdfs } from "./compose-file.ts";
-import { type LoadedSource, loadPageRows, loadSources, type Source, sourceSchema, SOURCES_MAX } from "./load-sources.ts";
-import { keepPages, type MadeOfPages } from "./keep-pages.ts";
+import { type LoadedSource, loadSources, type Source, sourceSchema, SOURCES_MAX } from "./load-sources.ts";
+import { knowParts, type MadeFile, makeFiles, untouchedSource } from "./make-files.ts";
+import { keepPages, type KnownPages } from "./keep-pages.ts";
 import { arrivalPage } from "./tables.ts";
 
 const pageSchema = z.object({ source: z.number().int().min(0), page: z.number().int().min(1) });
@@ -78,9 +69,6 @@ export interface ApartAnswer {
 
 /** Rows written in one statement. */
 const ROWS_AT_ONCE = 500;
-/** Files kept side by side: each waits for the disk. */
-const KEPT_AT_ONCE = 8;
-
 /**
  * Carries out what was done on the bench. The files of all parts are made and kept first; then, in one transaction, the sources end as split or
  * joined, the parts are arrivals that know their parent pages, and the originals stay in the register. Filing follows, part by part: one that
@@ -109,9 +97,10 @@ export async function takeApart(actor: Actor, wish: Apart): Promise<Result<Apart
   const ids = wish.parts.map((_, i) => arrivalOf(sources, own[i]) ?? idFrom("bench", `${fingerprint} ${i}`));
   const newIds = ids.filter((_, i) => own[i] === null);
   if (!(await wasDone(newIds))) {
-    const made = await makeFiles(sources, wish, own);
+    // What their pages say is put together while other programs put together the pages.
+    const [made, known] = await Promise.all([makeFiles(sources, wish.parts, own), knowParts(sources, wish.parts, own)]);
     if (!made.ok) return made;
-    const entered = await db().transaction((tx) => enter(tx, actor, wish, own, ids, made.value));
+    const entered = await db().transaction((tx) => enter(tx, actor, wish, own, ids, made.value, known));
     if (!entered.ok && !(entered.refusal.code === "stale" && (await wasDone(newIds)))) return entered;
   }
   const names = await namesOf(ids);
@@ -161,65 +150,6 @@ function wordsOf(refusal: Refusal): string {
   return [presentations[refusal.code].title, refusal.detail, fields].filter(Boolean).join(": ");
 }
 
-interface MadeFile {
-  readonly landed: Landed;
-  /** The source whose bytes it has, when it is one of them untouched. */
-  readonly whole: number | null;
-}
-
-async function makeFiles(
-  sources: readonly LoadedSource[],
-  wish: Apart,
-  own: readonly (number | null)[],
-): Promise<Result<readonly (MadeFile | null)[]>> {
-  const folder = await mkdtemp(path.join(os.tmpdir(), "amber-bench-"));
-  try {
-    const files: string[] = [];
-    for (const source of sources) files.push(await localFile(source.sha256));
-    // What is a source untouched keeps its very bytes: nothing is written, they are kept already (unless they are only where it is placed).
-    const untouched = await Promise.all(
-      wish.parts.map(async (part, i): Promise<MadeFile | null> => {
-        const whole = own[i] === null ? untouchedSource(sources, part.pages) : null;
-        const source = whole === null ? undefined : sources[whole];
-        const size = source ? await landingStore().sizeOf(source.sha256) : null;
-        return source && size !== null ? { landed: { sha256: source.sha256, sizeBytes: size }, whole } : null;
-      }),
-    );
-    const open = wish.parts.flatMap((_, i) => (own[i] === null && untouched[i] === null ? [i] : []));
-    const composed = await composePdfs(
-      open.map((i) =>
-        (wish.parts[i]?.pages ?? []).map((p) => ({
-          file: files[p.source] ?? "",
-          kind: sources[p.source]?.kind ?? "pdf",
-          page: p.page,
-          turn: p.turn as Quarter,
-        })),
-      ),
-      folder,
-    );
-    if (!composed.ok) return { ok: false, refusal: { ...composed.refusal, detail: sources.map((s) => s.fileName).join(", ") } };
-    const kept = await sideBySide([...composed.value], KEPT_AT_ONCE, (file) =>
-      landingStore().keep(createReadStream(file), Number.MAX_SAFE_INTEGER),
-    );
-    const made: (MadeFile | null)[] = [...untouched];
-    for (const [n, i] of open.entries()) {
-      const landed = kept[n];
-      if (!landed?.ok) return landed ?? refuse("no-space");
-      made[i] = { landed: landed.value, whole: null };
-    }
-    return ok(made);
-  } finally {
-    await rm(folder, { recursive: true, force: true });
-  }
-}
-
-/** The source that a part is, page for page and unturned. */
-function untouchedSource(sources: readonly LoadedSource[], pages: Apart["parts"][number]["pages"]): number | null {
-  const source = pages[0]?.source ?? 0;
-  if (pages.length !== sources[source]?.pageCount) return null;
-  return pages.every((p, i) => p.source === source && p.page === i + 1 && p.turn === 0) ? source : null;
-}
-
 async function enter(
   tx: Tx,
   actor: Actor,
@@ -227,6 +157,7 @@ async function enter(
   own: readonly (number | null)[],
   ids: readonly ArrivalId[],
   made: readonly (MadeFile | null)[],
+  known: readonly (KnownPages | null)[],
 ): Promise<Result<null>> {
   const loaded = await loadSources(tx, actor, wish.sources, { lock: true, anyState: false });
   if (!loaded.ok) return loaded;
@@ -235,7 +166,6 @@ async function enter(
     const other = source.arrival ? await claimedByOther(tx, actor, source.arrival) : null;
     if (other !== null) return refuse("claimed", other);
   }
-  const rows = await Promise.all(sources.map((s) => loadPageRows(tx, s)));
   const lines: Parameters<typeof writeLines>[1][number][] = [];
   const entered: (typeof arrival.$inferInsert)[] = [];
   const origins: (typeof arrivalPage.$inferInsert)[] = [];
@@ -243,9 +173,9 @@ async function enter(
   const nextPart = await lastParts(tx, sources);
   const isRead = await keepPages(
     tx,
-    wish.parts.flatMap((part, i) => {
+    wish.parts.flatMap((_, i) => {
       const file = own[i] === null ? made[i] : null;
-      return file ? [{ landed: file.landed, pages: part.pages.map((p) => pageIn(sources, rows, p)) }] : [];
+      return file ? [{ landed: file.landed, known: known[i] ?? null }] : [];
     }),
   );
   for (const [i, part] of wish.parts.entries()) {
@@ -341,16 +271,6 @@ async function enter(
   }
   await writeLines(tx, lines);
   return ok(null);
-}
-
-function pageIn(
-  sources: readonly LoadedSource[],
-  rows: readonly (readonly PageRow[])[],
-  page: Apart["parts"][number]["pages"][number],
-): MadeOfPages["pages"][number] {
-  const source = sources[page.source];
-  if (!source) throw new Error("a page of no source");
-  return { of: source.sha256, row: rows[page.source]?.[page.page - 1], turn: page.turn as Quarter };
 }
 
 /** The record that a part is said to belong to; null when the person may not see it. */

@@ -7,7 +7,7 @@ import { parseLookup } from "#core/records/parse-lookup.ts";
 import { shiftDay } from "#core/shared/parse-day.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
 import { recordFilter } from "../access/filters.ts";
-import { ask } from "../db/ask.ts";
+import { ask, asks } from "../db/ask.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { today } from "../ports/clock.ts";
@@ -148,7 +148,7 @@ export async function listMissing(
   const facts = new Map(
     (
       await loadFacts(
-        db(),
+        asks,
         shown.map((r) => r.id),
         rules,
       )

@@ -2,7 +2,7 @@ import { sql } from "drizzle-orm";
 import type { ItemRule } from "#core/checklists/checklist-rules.ts";
 import type { ChecklistFacts, CheckedPaper, ItemDecision, OwnItem } from "#core/checklists/checklist-state.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
-import type { Tx } from "../db/connect.ts";
+import type { Asks } from "../db/ask.ts";
 import { idArray, textArray } from "../db/sql-arrays.ts";
 
 /** A record with everything its checklist is worked out from. */
@@ -27,7 +27,7 @@ interface PaperRow extends Record<string, unknown> {
  * Loads what the checklists of some records are worked out from, in a handful of queries however many records there are. Only papers of types that
  * a rule, a condition or a decision speaks of are loaded.
  */
-export async function loadFacts(tx: Tx, ids: readonly number[], rules: Rules): Promise<readonly RecordFacts[]> {
+export async function loadFacts(tx: Asks, ids: readonly number[], rules: Rules): Promise<readonly RecordFacts[]> {
   if (ids.length === 0) return [];
   const list = idArray(ids);
   const recordsAsked = tx.execute<{

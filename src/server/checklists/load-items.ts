@@ -3,7 +3,7 @@ import { allowsRecord } from "#core/access/grants.ts";
 import { standingItems, type StandingItem } from "#core/checklists/checklist-state.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
 import { documentFilter } from "../access/filters.ts";
-import { db } from "../db/connect.ts";
+import { ask, asks } from "../db/ask.ts";
 import { idArray } from "../db/sql-arrays.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { today } from "../ports/clock.ts";
@@ -44,7 +44,7 @@ export interface ChecklistItemAnswer {
 /** The items of one record that a person is told of, as they stand today; worked out anew each time. */
 export async function loadItems(actor: Actor, recordId: number): Promise<readonly ChecklistItemAnswer[]> {
   const [rules, types, seen] = await Promise.all([loadChecklists(), loadDocumentTypes(), documentFilter(actor, "see", sql`d.acl_id`)]);
-  const found = (await loadFacts(db(), [recordId], rules))[0];
+  const found = (await loadFacts(asks, [recordId], rules))[0];
   if (!found) return [];
   const standing = seenItems(
     actor,
@@ -57,17 +57,13 @@ export async function loadItems(actor: Actor, recordId: number): Promise<readonl
   const papers =
     ids.length === 0
       ? []
-      : (
-          await db().execute<{ id: number; code: string; title: string }>(
-            sql`select d.id, d.code, d.title from document d where d.id = any(${idArray(ids)}::bigint[]) and ${seen}`,
-          )
-        ).rows;
+      : await ask<{ id: number; code: string; title: string }>(
+          sql`select d.id, d.code, d.title from document d where d.id = any(${idArray(ids)}::bigint[]) and ${seen}`,
+        );
   const waivers = standing.some((i) => i.state === "waived")
-    ? (
-        await db().execute<{ item: string; reason: string | null; by: string | null; at: Date }>(
-          sql`select w.item, w.reason, u.name as by, w.at from item_decision w left join "user" u on u.id = w.by where w.record_id = ${recordId} and w.kind = 'waived'`,
-        )
-      ).rows
+    ? await ask<{ item: string; reason: string | null; by: string | null; at: Date }>(
+        sql`select w.item, w.reason, u.name as by, w.at from item_decision w left join "user" u on u.id = w.by where w.record_id = ${recordId} and w.kind = 'waived'`,
+      )
     : [];
   return standing.map((i) => {
     const waiver = waivers.find((w) => w.item === i.key);

@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import type { SQL } from "drizzle-orm";
 import { PgDialect } from "drizzle-orm/pg-core";
-import { pool } from "./connect.ts";
+import { pool, type Tx } from "./connect.ts";
 
 const dialect = new PgDialect();
 /** Names by statement text. Texts differ by a person's grants, so there are some dozens of each; all are forgotten together beyond the bound. */
@@ -15,11 +15,26 @@ const NAMES_MAX = 2000;
  */
 export async function ask<Row extends object>(query: SQL): Promise<readonly Row[]> {
   const { sql: text, params } = dialect.sqlToQuery(query);
+  return (await pool().query<Row>({ name: nameOf(text), text, values: params })).rows;
+}
+
+/** What only asks, within a transaction or outside of one. */
+export type Asks = Pick<Tx, "execute">;
+
+/** Stands for the database where every statement is to be prepared, as with `ask`. Of an answer only the rows are there. */
+export const asks = { execute: async (query: SQL) => ({ rows: await ask(query) }) } as unknown as Asks;
+
+/** The same for a select that was built, outside a transaction. */
+export function askSelect<T>(query: { toSQL(): { readonly sql: string }; prepare(name: string): { execute(): Promise<T> } }): Promise<T> {
+  return query.prepare(nameOf(query.toSQL().sql)).execute();
+}
+
+function nameOf(text: string): string {
   let name = names.get(text);
   if (name === undefined) {
     if (names.size >= NAMES_MAX) names.clear();
     name = createHash("sha256").update(text).digest("hex").slice(0, 32);
     names.set(text, name);
   }
-  return (await pool().query<Row>({ name, text, values: params })).rows;
+  return name;
 }

@@ -2,6 +2,7 @@ import { and, desc, eq, inArray, isNull, sql } from "drizzle-orm";
 import { allowsAnywhere } from "#core/access/grants.ts";
 import { checkFolderRule, type FolderRule, folderRuleSchema } from "#core/filing-plan/folder-rule.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
+import { askSelect } from "../db/ask.ts";
 import { db, type Tx } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
@@ -18,8 +19,8 @@ export interface RuleInForce {
 }
 
 /** The rules in force, by record type. */
-export async function loadRules(tx: Tx = db(), types?: readonly string[]): Promise<ReadonlyMap<string, RuleInForce>> {
-  const rows = await tx
+export async function loadRules(tx?: Tx, types?: readonly string[]): Promise<ReadonlyMap<string, RuleInForce>> {
+  const query = (tx ?? db())
     .selectDistinct()
     .from(folderRule)
     .where(
@@ -28,6 +29,7 @@ export async function loadRules(tx: Tx = db(), types?: readonly string[]): Promi
         sql`(record_type, version) in (select record_type, max(version) from folder_rule group by record_type)`,
       ),
     );
+  const rows = tx ? await query : await askSelect(query);
   return new Map(
     rows.map((r) => [
       r.recordType,

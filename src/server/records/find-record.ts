@@ -1,5 +1,6 @@
 import { and, eq } from "drizzle-orm";
 import { recordFilter } from "../access/filters.ts";
+import { askSelect } from "../db/ask.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { record } from "./tables.ts";
@@ -11,11 +12,18 @@ export async function findVisibleRecord(
   key: string,
   company?: string,
 ): Promise<typeof record.$inferSelect | null> {
-  const rows = await db()
-    .select()
-    .from(record)
-    .where(
-      and(eq(record.type, type), eq(record.key, key), ...(company === undefined ? [] : [eq(record.company, company)]), recordFilter(actor)),
-    );
+  const rows = await askSelect(
+    db()
+      .select()
+      .from(record)
+      .where(
+        and(
+          eq(record.type, type),
+          eq(record.key, key),
+          ...(company === undefined ? [] : [eq(record.company, company)]),
+          recordFilter(actor),
+        ),
+      ),
+  );
   return rows.length === 1 ? (rows[0] ?? null) : null;
 }

@@ -1,7 +1,7 @@
 import { sql } from "drizzle-orm";
 import { decideFolder, ruleFor } from "#core/filing-plan/decide-folder.ts";
 import { withoutNumber } from "#core/filing-plan/legal-name.ts";
-import { db } from "../db/connect.ts";
+import { ask } from "../db/ask.ts";
 import { loadRules } from "../filing-plan/load-plan.ts";
 import { limitsOf } from "../filing-plan/open-repository.ts";
 import { asFolderRecord } from "../filing-plan/settle-folder.ts";
@@ -17,12 +17,12 @@ export interface FolderOutOfStep {
 
 /** Whether a record's folder is not where the filing plan would have it, after its name, its account or a rule changed. Null when it is, or has none. */
 export async function folderOutOfStep(row: typeof record.$inferSelect): Promise<FolderOutOfStep | null> {
-  const found = await db().execute<{ path: string; path_folded: string; connection: string; above: string | null }>(
+  const found = await ask<{ path: string; path_folded: string; connection: string; above: string | null }>(
     sql`select f.path, f.path_folded, f.connection, a.path as above from folder f left join folder a on a.record_id = ${row.aboveId} and a.kind = 'record'
       where f.record_id = ${row.id} and f.kind = 'record'`,
   );
-  const now = found.rows[0];
-  const rule = (await loadRules(db(), [row.type])).get(row.type)?.rule;
+  const now = found[0];
+  const rule = (await loadRules(undefined, [row.type])).get(row.type)?.rule;
   if (!now || !rule) return null;
   const about = asFolderRecord(row);
   const holds = ruleFor(about, rule);
@@ -31,7 +31,7 @@ export async function folderOutOfStep(row: typeof record.$inferSelect): Promise<
   const proposal = decideFolder(about, rule, holds.inside ? (now.above?.split("/") ?? null) : null, await limitsOf(holds.connection));
   const wanted = [proposal.segments, ...(proposal.toldApart ? [proposal.toldApart] : [])].map((s) => s.join("/"));
   if (holds.connection === now.connection && (wanted.includes(now.path) || wanted.includes(withoutNumber(now.path)))) return null;
-  const count = await db().execute<{ n: number }>(sql`select count(*)::int as n from placement p join folder f on f.id = p.folder_id
+  const count = await ask<{ n: number }>(sql`select count(*)::int as n from placement p join folder f on f.id = p.folder_id
     where f.connection = ${now.connection} and (f.path_folded = ${now.path_folded} or f.path_folded >= ${`${now.path_folded}/`} and f.path_folded < ${`${now.path_folded}0`})`);
-  return { from: now.path, to: wanted[0] ?? now.path, documents: count.rows[0]?.n ?? 0 };
+  return { from: now.path, to: wanted[0] ?? now.path, documents: count[0]?.n ?? 0 };
 }

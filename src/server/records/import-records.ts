@@ -1,7 +1,7 @@
 import { randomUUID } from "node:crypto";
 import { pipeline, type Readable, Transform } from "node:stream";
 import { parse } from "csv-parse";
-import { eq, sql } from "drizzle-orm";
+import { and, eq, isNull, sql } from "drizzle-orm";
 import { allowsRecord } from "#core/access/grants.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
@@ -106,7 +106,11 @@ export async function importRecords(jobId: string): Promise<void> {
           );
       }
     });
-    await db().update(jobRun).set({ done, failed, failures }).where(eq(jobRun.id, jobId));
+    // Not over what another run of the same job ended with.
+    await db()
+      .update(jobRun)
+      .set({ done, failed, failures })
+      .where(and(eq(jobRun.id, jobId), isNull(jobRun.endedAt)));
   };
   try {
     for await (const row of rows) {

@@ -1,13 +1,12 @@
-import { and, eq, sql, type SQL } from "drizzle-orm";
+import { sql, type SQL } from "drizzle-orm";
 import { decideSection } from "#core/sections/place-papers.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { allowsRecord } from "#core/access/grants.ts";
 import { bitsParameter, classBits } from "../access/class-bits.ts";
 import { documentFilter, recordFilter } from "../access/filters.ts";
 import { type ChecklistItemAnswer, loadItems } from "../checklists/load-items.ts";
-import { ask } from "../db/ask.ts";
+import { ask, asks } from "../db/ask.ts";
 import { db } from "../db/connect.ts";
-import { folder } from "../filing-plan/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { folderOutOfStep, type FolderOutOfStep } from "./folder-out-of-step.ts";
 import { loadSections, type RecordSections } from "../sections/load-tree.ts";
@@ -77,10 +76,7 @@ export async function loadRecordPage(actor: Actor, type: string, key: string, co
   const [above, chain, beneath, counts, folders, outOfStep, draft, checklist, responsible, sections] = await Promise.all([
     row.aboveId === null
       ? []
-      : db()
-          .select({ company: record.company, type: record.type, key: record.key, title: record.title })
-          .from(record)
-          .where(and(eq(record.id, row.aboveId), recordFilter(actor))),
+      : ask<RecordRef>(sql`select company, type, key, title from record where id = ${row.aboveId} and ${recordFilter(actor)}`),
     row.chainId === null
       ? []
       : ask<RecordAnswer["chain"][number]>(sql`select r.company, r.type, r.key, r.title, r.date,
@@ -98,15 +94,12 @@ export async function loadRecordPage(actor: Actor, type: string, key: string, co
       (select count(distinct c.document_id) from clip c join document d on d.id = c.document_id join record r on r.id = c.record_id
         where r.id in ${recordsAbove(row)} and ${seen} and ${recordFilter(actor, "see", sql`r`)}) as above,
       (select count(*) from beneath_document b where b.record_id = ${row.id} and ${seenBeneath}) as beneath`),
-    db()
-      .select()
-      .from(folder)
-      .where(and(eq(folder.recordId, row.id), eq(folder.kind, "record"))),
+    ask<{ connection: string; path: string }>(sql`select connection, path from folder where record_id = ${row.id} and kind = 'record'`),
     folderOutOfStep(row),
     draftOfRecord(actor, row.id),
     loadItems(actor, row.id),
     loadResponsible(row),
-    loadSections(db(), row),
+    loadSections(asks, row),
   ]);
   const count = counts[0];
   const place = folders[0];
@@ -219,7 +212,7 @@ export async function listRecordDocuments(
     from chosen join document d on d.id = chosen.id join document_version v on v.document_id = d.id and v.number = d.current_version join content ct on ct.sha256 = v.sha256
     left join clip mine on mine.document_id = d.id and mine.record_id = ${recordRow.id} left join placement p on p.document_id = d.id left join folder f on f.id = p.folder_id
     left join "user" u on u.id = d.filed_by order by d.id desc`);
-  const { tree } = scope === "beneath" || scope === "above" ? { tree: [] } : await loadSections(db(), recordRow);
+  const { tree } = scope === "beneath" || scope === "above" ? { tree: [] } : await loadSections(asks, recordRow);
   const items = rows.slice(0, page.limit).map((r) => ({
     section: r.is_own
       ? r.section

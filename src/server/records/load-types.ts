@@ -1,6 +1,7 @@
 import { asc, count, eq, sql } from "drizzle-orm";
 import { type DocumentType, documentTypeSchema } from "#core/documents/document-type.ts";
 import { type RecordType, recordTypeSchema } from "#core/records/record-type.ts";
+import { askSelect } from "../db/ask.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { parsedOnce } from "../db/parsed-once.ts";
 import { documentType } from "../documents/tables.ts";
@@ -28,11 +29,12 @@ export async function loadRecordType(key: string, tx: Tx = db()): Promise<Record
 }
 
 /** All document types, in their order. */
-export async function loadDocumentTypes(tx: Tx = db()): Promise<readonly DocumentType[]> {
-  const rows = await tx
+export async function loadDocumentTypes(tx?: Tx): Promise<readonly DocumentType[]> {
+  const query = (tx ?? db())
     .select({ text: sql<string>`${documentType.definition}::text` })
     .from(documentType)
     .orderBy(asc(documentType.order));
+  const rows = tx ? await query : await askSelect(query);
   return rows.map((r) => asDocumentType(r.text));
 }
 

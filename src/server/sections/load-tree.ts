@@ -2,6 +2,7 @@ import { sql } from "drizzle-orm";
 import { decideSection, type SectionPaper } from "#core/sections/place-papers.ts";
 import { type ReadingOrder, readingOrdersSchema } from "#core/sections/reading-order.ts";
 import { type SectionTree, sectionTreeSchema } from "#core/sections/section-tree.ts";
+import type { Asks } from "../db/ask.ts";
 import { db, type Tx } from "../db/connect.ts";
 
 /** The sections of one record. */
@@ -16,7 +17,7 @@ export interface RecordSections {
 }
 
 /** The sections of a record: its own, else its type's when those are for all records or were given to this one; none otherwise. */
-export async function loadSections(tx: Tx, record: { readonly id: number; readonly type: string }): Promise<RecordSections> {
+export async function loadSections(tx: Asks, record: { readonly id: number; readonly type: string }): Promise<RecordSections> {
   const rows = await tx.execute<{
     template: unknown;
     applies: string | null;
