@@ -31,7 +31,7 @@ await withThrowaway("bench", async (instance, folder) => {
     if (wanted("mail")) await benchMail(client, instance.mail);
     if (wanted("repository")) await benchRepository(call, client, folder, instance.standIns, Number(values.documents));
     if (wanted("next")) await benchNextPaper(call, folder, instance.url);
-    if (wanted("pages")) await benchPages(call, folder, instance.url);
+    if (wanted("pages")) await benchPages(call, client, folder, instance.url);
     if (wanted("suggest")) await benchSuggest(client, folder, Number(values.records));
     if (values.only === "records") await benchRecordPapers(call, client, Number(values.records), Number(values.documents));
     if (wanted("near")) await benchAlike(client, Number(values.documents));
