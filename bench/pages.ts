@@ -56,6 +56,8 @@ export async function benchPages(call: Call, client: pg.Client, folder: string, 
   await nothingWaits(client);
   await benchSplit(call, work);
   const pages = await benchCodes();
+  // What was taken apart has been looked at by the worker, too.
+  await nothingWaits(client);
   await benchWords(work, pages);
   await benchBundle(call, folder, url);
 }

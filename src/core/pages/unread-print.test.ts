@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import type { Grey } from "./grey.ts";
-import { addUnread, stackUp, unreadPrint } from "./unread-print.ts";
+import { addUnread, stackUp, surest, unreadPrint } from "./unread-print.ts";
 
 type Box = readonly [number, number, number, number];
 
@@ -93,4 +93,12 @@ test("What a second reading found is added only where the first found nothing", 
     { text: "512.40", box: [300, 100, 70, 20] as Box },
   ];
   expect(addUnread(first, second).map((w) => w.text)).toEqual(["Total", "512.40"]);
+});
+
+test("Of two readings of a place the surer one stands, whole; what only one of them read stands too", () => {
+  const word = (text: string, x: number, width: number, sure: number) => ({ text, box: [x, 100, width, 20] as Box, sure });
+  const again = [word("26-9907-A", 100, 120, 91), word("17", 400, 20, 60)];
+  const before = [word("26-9807", 100, 90, 50), word("A", 204, 16, 55), word("11", 400, 20, 75), word("Net", 600, 40, 45)];
+  expect(surest(again, before).map((w) => w.text)).toEqual(["26-9907-A", "11", "Net"]);
+  expect(surest([], before)).toEqual(before);
 });

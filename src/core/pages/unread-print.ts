@@ -132,4 +132,11 @@ export function addUnread<T extends Word>(first: readonly T[], second: readonly 
   return [...first, ...second.filter((w) => !first.some((f) => overlap(f.box, w.box)))];
 }
 
+/** Of two readings of the same places the surer one of each place; what only one of them read stands. */
+export function surest<T extends Word & { readonly sure: number }>(one: readonly T[], other: readonly T[]): readonly T[] {
+  const weaker = new Set<T>();
+  for (const a of one) for (const b of other) if (overlap(a.box, b.box)) weaker.add(a.sure >= b.sure ? b : a);
+  return [...one, ...other].filter((w) => !weaker.has(w));
+}
+
 const overlap = (a: Box, b: Box): boolean => a[0] < b[0] + b[2] && b[0] < a[0] + a[2] && a[1] < b[1] + b[3] && b[1] < a[1] + a[3];

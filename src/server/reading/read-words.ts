@@ -7,7 +7,7 @@ import type { Grey } from "#core/pages/grey.ts";
 import type { Word } from "#core/pages/page-text.ts";
 import { inRowOrder } from "#core/pages/row-order.ts";
 import { addTurns, type Quarter, slantBox, turnBox } from "#core/pages/turn-box.ts";
-import { addUnread, stackUp, unreadPrint } from "#core/pages/unread-print.ts";
+import { addUnread, stackUp, surest, unreadPrint } from "#core/pages/unread-print.ts";
 import { config } from "../settings/config.ts";
 import { LOOK_DPI } from "./page-raster.ts";
 import { runTool } from "./run-tool.ts";
@@ -17,6 +17,9 @@ const TIMEOUT_MS = 120_000;
 const STDOUT_MAX = 16 * 1024 * 1024;
 /** Words that the reader itself is less sure of are dirt, percent. */
 const SURE_FROM = 35;
+/** Words of the first reading that are less sure than this are read again by themselves, numbers sooner, percent: one in a box is often read wrong among others. */
+const FIRM_NUMBER = 80;
+const FIRM_WORD = 50;
 /** With its words surer than this on average a page stands upright, percent. */
 const UPRIGHT_FROM = 60;
 /** Below so many words there is nothing to judge by. */
@@ -87,7 +90,17 @@ async function readTurned(grey: Grey, turn: Quarter, slant: number, folder: stri
   // Upside down most of what is read is nonsense: all of it counts for judging, only what is sure is kept.
   const sum = found.reduce((all, w) => all + w.sure, 0);
   const sure = found.filter(isSure);
-  const words = inRowOrder(addUnread(sure, await readAlone(straight, sure, folder))).map((w) => {
+  const firm = sure.filter((w) => w.sure >= (/\d/.test(w.text) ? FIRM_NUMBER : FIRM_WORD));
+  const alone = await readAlone(straight, firm, folder);
+  const words = inRowOrder(
+    addUnread(
+      firm,
+      surest(
+        alone,
+        sure.filter((w) => !firm.includes(w)),
+      ),
+    ),
+  ).map((w) => {
     const onUpright = straight === upright ? w.box : slantBox(w.box, slant, straight, upright);
     return { text: w.text, box: turnBox(onUpright, addTurns(0, -turn), upright.width, upright.height) };
   });
