@@ -79,3 +79,53 @@ test("a file that somebody puts into a watched folder waits in Arrivals, tied by
   await choice.selectOption("");
   await expect(page.getByText("The folder of Payables is not watched")).toBeVisible();
 });
+
+test("a queue asks what is kept of a message; who sent junk is marked from then on, never kept out, and forgotten again", async ({
+  page,
+}) => {
+  const { host, port, domain } = await mailIn();
+  const mailer = nodemailer.createTransport({ host, port, ignoreTLS: true });
+  const to = `crew-office@${domain}`;
+  const turn = Date.now() % 100_000;
+  await signIn(page, "administrator", "/set-up");
+  const keeps = page.getByLabel("Kept of a message to Crew office");
+  await keeps.selectOption("ask");
+  await expect(page.getByText("Mail to Crew office is changed")).toBeVisible();
+  const paper = await pdfFile(`Roster ${turn}.pdf`, [`Roster ${turn}`, "MV Halven"]);
+  const attachments = [{ filename: paper.name, content: paper.buffer, contentType: paper.mimeType }];
+  await mailer.sendMail({ from: "crew@agency.example", to, subject: `Rosters ${turn}`, text: "See the roster.", attachments });
+
+  await page.goto("/arrivals");
+  const message = page.getByRole("button", { name: `Rosters ${turn}`, exact: true });
+  await message.click({ timeout: 30_000 });
+  const asked = page.getByRole("region", { name: "What is kept" });
+  await asked.getByRole("button", { name: "Only its parts" }).click();
+  await expect(page.getByText("Kept: only its parts")).toBeVisible();
+  await expect(message).toBeHidden();
+  await expect(page.getByRole("button", { name: `Roster ${turn}`, exact: true })).toBeVisible();
+  await page.goto("/set-up");
+  await keeps.selectOption("messageAndParts");
+  await expect(page.getByText("Mail to Crew office is changed")).toBeVisible();
+
+  const from = `win${turn}@offers.example`;
+  const offer = async (what: string) => {
+    await mailer.sendMail({ from, to, subject: `${what} ${turn}`, text: "You have won." });
+    await page.goto("/arrivals");
+    const row = page.getByRole("button", { name: `${what} ${turn}`, exact: true });
+    await expect(row).toBeVisible({ timeout: 30_000 });
+    return row;
+  };
+  await (await offer("First offer")).click();
+  await page.keyboard.press("s");
+  const dialog = page.getByRole("dialog", { name: /aside/ });
+  await dialog.getByLabel(/It is junk/).check();
+  await dialog.getByRole("button", { name: "Set aside" }).click();
+  await expect(page.getByRole("button", { name: `First offer ${turn}`, exact: true })).toBeHidden();
+  const second = await offer("Second offer");
+  await expect(page.locator("li, tr, div").filter({ has: second }).last().getByText("perhaps junk")).toBeVisible();
+  await page.goto("/set-up");
+  const known = page.getByRole("listitem").filter({ hasText: from });
+  await known.getByRole("button", { name: "Forget" }).click();
+  await expect(page.getByText(`${from} is no longer marked`)).toBeVisible();
+  await expect(known).toBeHidden();
+});
