@@ -1,7 +1,7 @@
 import { randomBytes } from "node:crypto";
 import { chmod, mkdir, readFile, writeFile } from "node:fs/promises";
 import path from "node:path";
-import { buildOnce } from "./build.ts";
+import { buildOnce, programFile, programsFolder } from "./build.ts";
 import { databaseBeside, startCluster } from "./postgres.ts";
 import { endLeftOver, freePort, isPortFree, keepRunning, type Kept, projectRoot, waitFor } from "./processes.ts";
 
@@ -77,6 +77,7 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
       NODE_ENV: "production",
       NEXT_TELEMETRY_DISABLED: "1",
       TZ: process.env["TZ"] ?? "Europe/London",
+      AMBER_PROGRAMS: programsFolder,
       AMBER_DATABASE_URL: cluster.url,
       AMBER_DATA: dataFolder,
       AMBER_URL: url,
@@ -113,7 +114,7 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
     started.push(web);
     const worker = keepRunning("worker", {
       command: process.execPath,
-      args: ["--import", "tsx", path.join(projectRoot, "src/worker/main.ts")],
+      args: [programFile("worker")],
       env,
       logFile: log("worker"),
       pidFile: pid("worker"),
@@ -131,9 +132,7 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
           args: [
             // The bucket server makes its page tokens with an old cipher that OpenSSL keeps apart.
             "--openssl-legacy-provider",
-            "--import",
-            "tsx",
-            path.join(projectRoot, `standins/${kind}.ts`),
+            programFile(kind),
             "--port",
             new URL(standIns[kind].address).port,
             "--folder",
@@ -151,9 +150,7 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
       keepRunning("scanner", {
         command: process.execPath,
         args: [
-          "--import",
-          "tsx",
-          path.join(projectRoot, "standins/scanner.ts"),
+          programFile("scanner"),
           "--port",
           new URL(scanner).port,
           "--folder",
@@ -172,15 +169,7 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
     started.push(
       keepRunning("business", {
         command: process.execPath,
-        args: [
-          "--import",
-          "tsx",
-          path.join(projectRoot, "standins/business-system/main.ts"),
-          "--port",
-          new URL(business).port,
-          "--hook",
-          `${url}/api/v1/business-system/events`,
-        ],
+        args: [programFile("business"), "--port", new URL(business).port, "--hook", `${url}/api/v1/business-system/events`],
         env: {
           PATH: env["PATH"] ?? "",
           HOME: env["HOME"] ?? "/",

@@ -2,12 +2,12 @@ import { existsSync } from "node:fs";
 import { copyFile, cp, mkdir, mkdtemp, open, readdir, rename, rm, stat, writeFile } from "node:fs/promises";
 import { randomUUID } from "node:crypto";
 import path from "node:path";
-import { fileURLToPath } from "node:url";
 import type { ContentKind } from "#core/arrivals/limits.ts";
 import type { Sha256 } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { localFile } from "../documents/local-file.ts";
 import { picturesFolder } from "../ports/adapters.ts";
+import { officeProgram } from "./office-program.ts";
 import { runTool } from "./run-tool.ts";
 
 /** Where Debian puts the program itself; the script beside it would start it as a process that outlives being stopped. */
@@ -172,10 +172,9 @@ async function isSound(file: string): Promise<boolean> {
   } finally {
     await handle.close();
   }
-  const child = fileURLToPath(new URL("./office-child.ts", import.meta.url));
   const outcome = await runTool(
     process.execPath,
-    ["--max-old-space-size=400", "--import", import.meta.resolve("tsx"), child, "check", file],
+    ["--max-old-space-size=400", ...officeProgram(), "check", file],
     { timeoutMs: 20_000, stdoutMax: 1024 },
     { memoryMax: null },
   );

@@ -1,6 +1,6 @@
-import { fileURLToPath } from "node:url";
 import { z } from "zod";
 import { keptBody, problemOnly, type Reader } from "./read-outcome.ts";
+import { officeProgram } from "./office-program.ts";
 import { runTool } from "./run-tool.ts";
 
 /** Longest time for one office file, ms. */
@@ -13,10 +13,9 @@ const answerSchema = z.object({
 
 /** Reads a docx or xlsx in a process of its own, since a small hostile file can unpack to all the memory there is. */
 export const readOffice: Reader = async (file, options) => {
-  const child = fileURLToPath(new URL("./office-child.ts", import.meta.url));
   const outcome = await runTool(
     process.execPath,
-    ["--max-old-space-size=700", "--import", import.meta.resolve("tsx"), child, options.kind, file],
+    ["--max-old-space-size=700", ...officeProgram(), options.kind, file],
     {
       timeoutMs: TIMEOUT_MS,
       stdoutMax: 64 * 1024 * 1024,
