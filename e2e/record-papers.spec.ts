@@ -18,7 +18,10 @@ async function filed(page: Page, record: string, documentType: string, propertie
     await pdfFile(`${documentType} ${Date.now().toString(36)}${++number}.pdf`, [`${documentType} ${record} ${number} ${Date.now()}`]),
   );
   const [type = "", key = ""] = record.split(":");
-  const done = await call.post(`/arrivals/${(await taken.json()).id}/file`, {
+  const { id } = (await taken.json()) as { id: string };
+  // Its pages are known by then: one that is not read yet is shown like any other file.
+  await expect.poll(async () => (await (await call.get(`/arrivals/${id}`)).json()).state, { timeout: 60_000 }).toBe("ready");
+  const done = await call.post(`/arrivals/${id}/file`, {
     documentType,
     clips: [{ company: "MF", type, key }],
     properties,
@@ -118,7 +121,7 @@ test("a claim is read in order by keys alone, an item is raised from what is on 
   await panel(page).getByRole("button", { name: "Accept" }).click();
   await expect(item(page, "Carrier's answer")).toHaveClass(/is-settled/);
   await item(page, "Survey report").click();
-  await panel(page).getByRole("button", { name: "Accept" }).click();
+  await panel(page).getByRole("button", { name: "Accept" }).first().click();
   await expect(page.getByText("Checklist 4 of 4")).toBeVisible();
   await panel(page).getByRole("button", { name: "Close the item" }).click();
   await item(page, "Carrier's answer").click();

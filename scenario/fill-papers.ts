@@ -67,6 +67,7 @@ export async function fillPapers(world: World, say: (line: string) => void): Pro
             sender: paper.sender,
             // What the program would have done with these is the history that hands-free filing is measured by.
             suggests: paper.documentType === "supplierInvoice",
+            draws: false,
           });
           const filing = await fileAway(who, id, {
             documentType: paper.documentType,
@@ -144,7 +145,7 @@ async function take(
   who: Actor,
   fileName: string,
   bytes: Uint8Array,
-  about: { queue: string; source: string; company: string | undefined; sender: string | null; suggests?: boolean },
+  about: { queue: string; source: string; company: string | undefined; sender: string | null; suggests?: boolean; draws?: boolean },
 ) {
   const landed = await landFile(Readable.from([Buffer.from(bytes)]));
   if (!landed.ok) throw new Error(`${fileName} could not be kept`);
@@ -156,7 +157,7 @@ async function take(
     sender: about.sender ?? undefined,
   });
   if (!taken.ok) throw new Error(`${fileName}: ${taken.refusal.code}`);
-  await readArrival(taken.value.id, { suggests: about.suggests ?? true });
+  await readArrival(taken.value.id, { suggests: about.suggests ?? true, draws: about.draws ?? true });
   return taken.value.id;
 }
 

@@ -27,9 +27,11 @@ const LIST_WIDTH = 160;
 /**
  * The worker's reading of an arrival: waiting → reading, and on to ready or failed, unless the pictures of its pages have to be looked at first: then
  * the stage `look` ends it. Safe to run twice and at the same time; an arrival
- * that somebody filed or set aside meanwhile keeps its state. Where it is filed at once (`suggests` false) nothing is proposed. Throws to be tried again.
+ * that somebody filed or set aside meanwhile keeps its state. Where it is filed at once nothing need be proposed (`suggests` false) and no picture made for
+ * the list of what waits (`draws` false): it is made when somebody looks. Throws to be tried again.
  */
-export async function readArrival(arrivalId: string, wish: { readonly suggests: boolean } = { suggests: true }): Promise<void> {
+export async function readArrival(arrivalId: string, wish: { readonly suggests?: boolean; readonly draws?: boolean } = {}): Promise<void> {
+  const { suggests = true, draws = true } = wish;
   const claimed = await db()
     .update(arrival)
     .set({ state: "reading" })
@@ -47,7 +49,7 @@ export async function readArrival(arrivalId: string, wish: { readonly suggests: 
     const read = await readContent(sha256, found.fileName, limits);
     mail = read.mail;
     // The first page's picture is made now, so that the list shows it without a wait; what is laid out first has it later.
-    if (read.outcome.pages !== null && hasPictures(read.kind)) {
+    if (draws && read.outcome.pages !== null && hasPictures(read.kind)) {
       await pagePicture(sha256, read.kind, 1, LIST_WIDTH);
       ahead = picturesAhead(sha256, read.kind, read.outcome.pages);
     }
@@ -57,7 +59,7 @@ export async function readArrival(arrivalId: string, wish: { readonly suggests: 
   const isLooked = await db().execute<{ words: boolean; looked: boolean }>(sql`select looked in ('yes','stopped') as looked,
     not exists (select from content_page p where p.sha256 = content.sha256 and p.words_from is null) as words from content where sha256 = ${sha256}`);
   const { looked: wasLooked = false, words: hasWords = false } = isLooked.rows[0] ?? {};
-  if (wish.suggests && (wasLooked || hasWords)) await suggestQuietly(found.id);
+  if (suggests && (wasLooked || hasWords)) await suggestQuietly(found.id);
   await db().transaction(async (tx) => {
     for (const child of children) {
       await tx.insert(content).values({ sha256: child.sha256, sizeBytes: child.sizeBytes }).onConflictDoNothing();

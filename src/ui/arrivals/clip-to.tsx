@@ -204,7 +204,7 @@ export function ClipTo({
       {onDraft && records.length === 0 && isNone ? (
         <div className="none-of-ours">
           <span>None of our records seems to be it.</span>
-          <Button variant="plain" size="sm" onClick={onDraft}>
+          <Button variant="plain" size="sm" className="text-nowrap" onClick={onDraft}>
             <PlusLg size={12} aria-hidden="true" /> New record <kbd>N</kbd>
           </Button>
         </div>
