@@ -1,12 +1,17 @@
+import { existsSync } from "node:fs";
 import path from "node:path";
 
 /** The reader of office files, in steps from the project's folder, which every process of ours starts in. */
 const SOURCE = ["src", "server", "reading", "office-child.ts"];
 
-/** What Node is given to run the reader of office files as a process of its own: as it was built, where it was; else its source. */
+/**
+ * What Node is given to run the reader of office files as a process of its own: as it was built, where that is there; else its source. Looked for each
+ * time: a build that is being made anew must not make a sound paper look broken.
+ */
 export function officeProgram(): readonly string[] {
-  const built = process.env["AMBER_PROGRAMS"];
-  return built === undefined
-    ? ["--import", import.meta.resolve("tsx"), path.join(/* turbopackIgnore: true */ process.cwd(), ...SOURCE)]
-    : [path.join(/* turbopackIgnore: true */ built, "office-child.mjs")];
+  const folder = process.env["AMBER_PROGRAMS"];
+  const built = folder === undefined ? null : path.join(/* turbopackIgnore: true */ folder, "office-child.mjs");
+  return built !== null && existsSync(built)
+    ? [built]
+    : ["--import", import.meta.resolve("tsx"), path.join(/* turbopackIgnore: true */ process.cwd(), ...SOURCE)];
 }
