@@ -95,7 +95,6 @@ describe("A move plan", () => {
     ["drawing", {}, ["Drop the plan"]],
   ])("that is %s offers what can be done then", async (state, over, words) => {
     draw({ state, ...over });
-    await screen.findByText("Freight bookings", { exact: false }).catch(() => null);
     await screen.findAllByRole("row");
     const foot = document.querySelector(".foot");
     expect([...(foot?.querySelectorAll("button") ?? [])].map((b) => b.textContent)).toEqual(words);
