@@ -59,6 +59,8 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
   const secret = await readFile(secretFile, "utf8").catch(() => randomBytes(32).toString("hex"));
   await writeFile(secretFile, secret, { mode: 0o600 });
   await chmod(secretFile, 0o600);
+  const scenario = options.fill === "none" ? null : await import("#scenario/fill-world.ts");
+  const begun = options.fill === "demo" && scenario?.isFilled(dataFolder) === false ? scenario.beginWorld() : undefined;
   const started: Kept[] = [];
   const stop = async (): Promise<void> => {
     for (const kept of started.toReversed()) await kept.stop();
@@ -96,10 +98,9 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
     await writeFile(path.join(runFolder, "environment.json"), JSON.stringify(env), { mode: 0o600 });
     const { migrateDatabase } = await import("#server/db/migrate.ts");
     await migrateDatabase(cluster.url);
-    if (options.fill !== "none") {
+    if (scenario) {
       Object.assign(process.env, env);
-      const { fillWorld } = await import("#scenario/fill-world.ts");
-      await fillWorld({ withRecords: options.fill === "demo", say, url, dataFolder });
+      await scenario.fillWorld({ withRecords: options.fill === "demo", say, url, dataFolder, begun });
     }
     const log = (name: string): string => path.join(dataFolder, "logs", `${name}.log`);
     const pid = (name: string): string => path.join(runFolder, `${name}.pid`);
@@ -202,6 +203,7 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
       stop,
     };
   } catch (error) {
+    begun?.endDrawing();
     await stop();
     throw error;
   }

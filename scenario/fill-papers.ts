@@ -23,8 +23,8 @@ import { pileOfPapers, quayStack, supplierBundle } from "./papers/bundles.ts";
 import { saveOurNumbers } from "#server/suggesting/load-ourselves.ts";
 import { ourselves } from "./papers/compose.ts";
 import { saveQueueFolder, saveQueueIntake } from "#server/ways-in/queue-ways.ts";
-import { filedPapers } from "./papers/filed-papers.ts";
-import { waitingPapers } from "./papers/waiting-papers.ts";
+import { type FiledPaper, filedPapers } from "./papers/filed-papers.ts";
+import { type WaitingPaper, waitingPapers } from "./papers/waiting-papers.ts";
 import { responsible } from "./set-up/checklists.ts";
 import { actorByMail } from "./set-up/fill-set-up.ts";
 import type { World } from "./world.ts";
@@ -32,29 +32,62 @@ import type { World } from "./world.ts";
 /** Papers in work side by side: their readers are processes of their own. */
 const AT_ONCE = 4;
 
+/** The demo's papers, each drawn once. */
+export interface DemoPapers {
+  readonly filed: readonly FiledPaper[];
+  readonly waiting: readonly WaitingPaper[];
+  /** Draws papers while other things go on that leave a core to spare, scans and photographs first, which take longest. Answers what ends it. */
+  beginDrawing(): () => void;
+}
+
+/** The papers of the world in the order they come in: what is filed by its day, what waits oldest first, so that numbers rise with the time. */
+export function demoPapers(world: World): DemoPapers {
+  const drawn = new Map<string, Promise<Uint8Array>>();
+  const once =
+    (name: string, make: () => Promise<Uint8Array>): (() => Promise<Uint8Array>) =>
+    () => {
+      const known = drawn.get(name) ?? make();
+      drawn.set(name, known);
+      return known;
+    };
+  const filed = [...filedPapers(world)]
+    .sort((a, b) => (a.day < b.day ? -1 : a.day > b.day ? 1 : 0))
+    .map((p, i) => ({ ...p, make: once(`filed ${i}`, p.make) }));
+  const waiting = [...waitingPapers(world)]
+    .sort((a, b) => (a.at < b.at ? -1 : 1))
+    .map((p, i) => ({ ...p, make: once(`waiting ${i}`, p.make) }));
+  const isPicture = (p: { readonly fileName: string }): boolean => /^(scan|IMG)|\.(tif|jpe?g)$/i.test(p.fileName);
+  return {
+    filed,
+    waiting,
+    beginDrawing() {
+      let isOver = false;
+      const draw = async (): Promise<void> => {
+        for (const paper of [...waiting.filter(isPicture), ...filed.filter(isPicture), ...filed, ...waiting]) {
+          if (isOver) break;
+          await paper.make();
+        }
+      };
+      // Whoever takes the paper in meets what went wrong.
+      draw().catch(() => {});
+      return () => void (isOver = true);
+    },
+  };
+}
+
 /** Puts the demo's papers through the real services: taken in, read, filed, placed and indexed as a person and the worker would. */
-export async function fillPapers(world: World, say: (line: string) => void): Promise<void> {
+export async function fillPapers(world: World, papers: DemoPapers, say: (line: string) => void): Promise<void> {
   const actors = new Map<string, Actor>();
   const actor = async (email: string): Promise<Actor> => {
     const known = actors.get(email) ?? (await actorByMail(email));
     actors.set(email, known);
     return known;
   };
-  const filed = [...filedPapers(world)].sort((a, b) => (a.day < b.day ? -1 : a.day > b.day ? 1 : 0));
-  // Codes rise with the day of filing, so the register rows are made in order; drawing and reading go on side by side.
-  const drawn = new Map<number, Promise<Uint8Array>>();
-  const draw = (i: number): Promise<Uint8Array> => {
-    const paper = filed[i];
-    if (!paper) return Promise.resolve(new Uint8Array());
-    const known = drawn.get(i) ?? paper.make();
-    drawn.set(i, known);
-    return known;
-  };
+  const { filed, waiting } = papers;
   let done = 0;
   await sideBySide(
     filed.map((paper, i) => async () => {
-      const bytes = await draw(i);
-      drawn.delete(i);
+      const bytes = await paper.make();
       const who = await actor(paper.by);
       const minute = new Date(Date.parse(`${paper.day}T08:30:00Z`) + (i % 400) * 60_000);
       await atTime(
@@ -87,10 +120,9 @@ export async function fillPapers(world: World, say: (line: string) => void): Pro
     }),
   );
   const clerk = await actor("isla.rowe@merrowick.example");
-  // Oldest first, so that the numbers in the register rise with the time.
-  const waiting = [...waitingPapers(world)].sort((a, b) => (a.at < b.at ? -1 : 1));
-  await sideBySide(
-    waiting.map((paper) => async () => {
+  const bundles = await makeBundles(world, clerk);
+  await sideBySide([
+    ...waiting.map((paper) => async () => {
       const bytes = await paper.make();
       await atTime(
         () => new Date(paper.at),
@@ -107,19 +139,20 @@ export async function fillPapers(world: World, say: (line: string) => void): Pro
         },
       );
     }),
-  );
-  await fillBundles(world, clerk);
+    ...bundles,
+  ]);
   await fillChecklists();
-  // Everything the queued jobs would do has been done above; the worker need not go through it again.
-  await db().execute(sql`delete from graphile_worker._private_jobs`);
-  // Of what is filed only pages without words of their own are looked at, by the worker, once it runs.
+  say(`  ${filed.length} papers filed, ${waiting.length} waiting`);
+}
+
+/** Of what is filed only pages without words of their own are looked at, by the worker, once it runs. */
+export async function queueLooks(): Promise<void> {
   await db().execute(sql`update content_page set ink = -1 where ink is null and words_from is not null`);
   await db().execute(
     sql`update content c set looked = 'yes' where looked = 'no' and kind not in ('docx', 'office') and not exists (select 1 from content_page p where p.sha256 = c.sha256 and p.ink is null)`,
   );
   const unseen = await db().execute<{ sha256: string }>(sql`select sha256 from content where looked = 'no' order by sha256`);
   for (const { sha256 } of unseen.rows) await addJob(db(), "look", { sha256 }, { key: `look:${sha256}`, priority: 5 });
-  say(`  ${filed.length} papers filed, ${waiting.length} waiting`);
 }
 
 /** Who answers for what, and what was accepted so far; the newest papers wait to be looked at. */
@@ -172,8 +205,8 @@ async function lookAtWaiting(id: string): Promise<void> {
   }
 }
 
-/** Papers of several documents in one file: a week's bundle from upstairs, and a stack from the scanner with its cover sheets. */
-async function fillBundles(world: World, clerk: Actor): Promise<void> {
+/** Papers of several documents in one file: a week's bundle from upstairs, and a stack from the scanner with its cover sheets. What takes each in. */
+async function makeBundles(world: World, clerk: Actor): Promise<readonly (() => Promise<void>)[]> {
   const bookings = world
     .of("MF", "freightBooking")
     .filter((b) => (b.fields["sailingDate"] ?? "") >= "2026-11-10")
@@ -214,11 +247,14 @@ async function fillBundles(world: World, clerk: Actor): Promise<void> {
       source: "scanner",
     },
   ];
-  for (const b of bundles)
-    await atTime(
-      () => new Date(b.at),
-      async () => lookAtWaiting(await take(clerk, b.fileName, b.bytes, { queue: b.queue, source: b.source, company: "MF", sender: null })),
-    );
+  return bundles.map(
+    (b) => () =>
+      atTime(
+        () => new Date(b.at),
+        async () =>
+          lookAtWaiting(await take(clerk, b.fileName, b.bytes, { queue: b.queue, source: b.source, company: "MF", sender: null })),
+      ),
+  );
 }
 
 /** Properties as the sheet would fill them from the records. */

@@ -1,17 +1,17 @@
 import { db } from "#server/db/connect.ts";
 import { atTime } from "#server/ports/clock.ts";
 import { loadRecordTypes } from "#server/records/load-types.ts";
-import { recordInputSchema, upsertIn } from "#server/records/upsert-record.ts";
+import { finishUpserts, nothingLeft } from "#server/records/finish-upserts.ts";
+import { enterRecord, recordInputSchema } from "#server/records/upsert-record.ts";
 import { actorByMail } from "./set-up/fill-set-up.ts";
 import { lineOfRecord } from "./business-records.ts";
-import { makeWorld, type World } from "./world.ts";
+import type { World } from "./world.ts";
 
 /** Records sent in one transaction. */
 const CHUNK = 250;
 
 /** Sends the world's records in through the real upsert, accounts before what sits beneath them. */
-export async function fillRecords(): Promise<World> {
-  const world = makeWorld();
+export async function fillRecords(world: World): Promise<void> {
   const administrator = await actorByMail("isla.rowe@merrowick.example");
   const types = new Map((await loadRecordTypes()).map((t) => [t.key, t]));
   // What follows others comes last, in the order it was made, so that what it follows is there.
@@ -22,13 +22,15 @@ export async function fillRecords(): Promise<World> {
       () => new Date(`2026-11-10T06:00:00Z`),
       () =>
         db().transaction(async (tx) => {
+          const left = nothingLeft();
           for (const record of ordered.slice(at, at + CHUNK)) {
             const type = types.get(record.type);
             if (!type) throw new Error(`no record type ${record.type}`);
             const { title, fields, status, amount, currency, above, follows } = record;
             const lines = record.lines?.map(lineOfRecord);
-            const saved = await upsertIn(
+            const saved = await enterRecord(
               tx,
+              left,
               administrator,
               record.company,
               type,
@@ -37,8 +39,8 @@ export async function fillRecords(): Promise<World> {
             );
             if (!saved.ok) throw new Error(`${record.type} ${record.key}: ${JSON.stringify(saved.refusal)}`);
           }
+          await finishUpserts(tx, left);
         }),
     );
   }
-  return world;
 }

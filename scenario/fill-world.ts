@@ -1,9 +1,15 @@
+import { existsSync } from "node:fs";
 import { readFile, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { closeDb } from "#server/db/connect.ts";
 import { fillSetUp, isSetUp } from "./set-up/fill-set-up.ts";
 import { fillRecords } from "./fill-records.ts";
-import { fillPapers } from "./fill-papers.ts";
+import { withoutJobs } from "#server/jobs/add-job.ts";
+import { type DemoPapers, demoPapers, fillPapers, queueLooks } from "./fill-papers.ts";
+import { makeWorld, type World } from "./world.ts";
+
+/** File of the data folder that says the world is there. */
+const DONE = "filled";
 
 export interface FillOptions {
   /** False: set-up, people and keys only. */
@@ -11,12 +17,30 @@ export interface FillOptions {
   readonly url: string;
   readonly dataFolder: string;
   readonly say: (line: string) => void;
+  /** The world as it was begun while the database started. */
+  readonly begun?: BegunWorld | undefined;
 }
+
+/** A world whose papers are being drawn. */
+export interface BegunWorld {
+  readonly world: World;
+  readonly papers: DemoPapers;
+  readonly endDrawing: () => void;
+}
+
+/** Makes the world up and begins to draw its papers, which needs no database. */
+export function beginWorld(): BegunWorld {
+  const world = makeWorld();
+  const papers = demoPapers(world);
+  return { world, papers, endDrawing: papers.beginDrawing() };
+}
+
+/** Whether the demo world stands in a data folder. */
+export const isFilled = (dataFolder: string): boolean => existsSync(path.join(dataFolder, DONE));
 
 /** Fills the demo world if it is not there. What was begun and broken off is begun anew only with --fresh, since people may have worked in it. */
 export async function fillWorld(options: FillOptions): Promise<void> {
   const credentialsFile = path.join(options.dataFolder, "credentials.json");
-  const doneFile = path.join(options.dataFolder, "filled");
   try {
     if (!(await isSetUp())) {
       const credentials = await fillSetUp(options.url);
@@ -27,15 +51,16 @@ export async function fillWorld(options: FillOptions): Promise<void> {
       if (known["url"] !== options.url)
         await writeFile(credentialsFile, JSON.stringify({ ...known, url: options.url }, null, 2), { mode: 0o600 });
     }
-    const isFilled = await readFile(doneFile, "utf8").then(
-      () => true,
-      () => false,
-    );
-    if (options.withRecords && !isFilled) {
+    if (options.withRecords && !isFilled(options.dataFolder)) {
       options.say("Filling the demo world (once, under two minutes)");
-      const world = await fillRecords();
-      await fillPapers(world, options.say);
-      await writeFile(doneFile, "demo\n");
+      const { world, papers, endDrawing } = options.begun ?? beginWorld();
+      await withoutJobs(async () => {
+        await fillRecords(world);
+        endDrawing();
+        await fillPapers(world, papers, options.say);
+      });
+      await queueLooks();
+      await writeFile(path.join(options.dataFolder, DONE), "demo\n");
     }
   } finally {
     await closeDb();

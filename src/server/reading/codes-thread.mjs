@@ -14,8 +14,8 @@ try {
 } catch {
   // Where it is not allowed it runs like everything else.
 }
-const file = createRequire(import.meta.url).resolve("zxing-wasm/reader/zxing_reader.wasm");
-const wasm = await readFile(file);
+const wasmFile = createRequire(import.meta.url).resolve("zxing-wasm/reader/zxing_reader.wasm");
+const wasm = await readFile(wasmFile);
 // Given by hand: it would be fetched from the network otherwise.
 await prepareZXingModule({
   overrides: { wasmBinary: wasm.buffer.slice(wasm.byteOffset, wasm.byteOffset + wasm.byteLength) },
@@ -33,12 +33,12 @@ const options = {
 
 parentPort.on("message", async ({ id, width, height, data }) => {
   try {
-    const rgba = new Uint32Array(width * height);
-    for (let i = 0; i < data.length; i++) {
-      const dot = data[i];
-      rgba[i] = 0xff000000 | (dot << 16) | (dot << 8) | dot;
-    }
-    const found = await readBarcodes({ data: new Uint8ClampedArray(rgba.buffer), width, height, colorSpace: "srgb" }, options);
+    // As a file of grey dots, which the reader takes as it is: dots with colours would first have to be made, and then be made grey again.
+    const head = Buffer.from(`P5\n${width} ${height}\n255\n`);
+    const file = new Uint8Array(head.length + data.length);
+    file.set(head);
+    file.set(data, head.length);
+    const found = await readBarcodes(file, options);
     const codes = found
       .filter((f) => f.isValid)
       .map((f) => ({

@@ -1,26 +1,22 @@
-import { eq, lt, sql } from "drizzle-orm";
+import { lt, sql } from "drizzle-orm";
 import { type RecordReference, referencesOf, REFERENCES_VERSION } from "#core/records/record-references.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { db, type Tx } from "../db/connect.ts";
-import { textArray } from "../db/sql-arrays.ts";
+import { idArray, textArray } from "../db/sql-arrays.ts";
 import { loadRecordTypes } from "./load-types.ts";
 import { record, recordReference } from "./tables.ts";
 
 /** Records entered in one go by the upkeep. */
 const AT_ONCE = 2000;
 
-/** Enters what a record can be recognised by, in place of what was entered before. Answers the references it has now. */
-export async function enterReferences(
-  tx: Tx,
-  id: number,
-  about: { readonly key: string; readonly title: string; readonly isStanding: boolean; readonly fields: FieldValues },
-): Promise<readonly RecordReference[]> {
-  const references = referencesOf(about);
-  await tx.execute(sql`with wanted as (select * from unnest(${textArray(references.map((r) => r.kind))}::text[], ${textArray(references.map((r) => r.reference))}::text[]) as w (kind, reference)),
-    gone as (delete from record_reference r where r.record_id = ${id} and not exists (select from wanted w where w.kind = r.kind and w.reference = r.reference))
-    insert into record_reference (record_id, kind, reference) select ${id}, kind, reference from wanted on conflict do nothing`);
-  await tx.update(record).set({ referencesVersion: REFERENCES_VERSION }).where(eq(record.id, id));
-  return references;
+/** Enters what records can be recognised by, by their ids, in place of what was entered before. Their `references_version` is the caller's to set. */
+export async function enterReferences(tx: Tx, references: ReadonlyMap<number, readonly RecordReference[]>): Promise<void> {
+  if (references.size === 0) return;
+  const all = [...references].flatMap(([id, rs]) => rs.map((r) => ({ id, ...r })));
+  await tx.execute(sql`with wanted as (select * from unnest(${idArray(all.map((r) => r.id))}::bigint[], ${textArray(all.map((r) => r.kind))}::text[], ${textArray(all.map((r) => r.reference))}::text[]) as w (record_id, kind, reference)),
+    gone as (delete from record_reference r where r.record_id = any(${idArray([...references.keys()])}::bigint[])
+      and not exists (select from wanted w where w.record_id = r.record_id and w.kind = r.kind and w.reference = r.reference))
+    insert into record_reference (record_id, kind, reference) select record_id, kind, reference from wanted on conflict do nothing`);
 }
 
 /** Enters the references of records that came in before there were any, or with older rules. Answers how many; safe to repeat. */
@@ -73,7 +69,7 @@ export async function countWrongReferences(repair: boolean): Promise<number> {
       const entered = r.entered ?? [];
       if (entered.length === fresh.size && entered.every((e) => fresh.has(e))) continue;
       wrong++;
-      if (repair) await enterReferences(db(), r.id, { ...r, isStanding: standing.has(r.type) });
+      if (repair) await enterReferences(db(), new Map([[r.id, referencesOf({ ...r, isStanding: standing.has(r.type) })]]));
     }
     if (rows.rows.length < AT_ONCE) return wrong;
   }

@@ -15,7 +15,8 @@ import { landingStore } from "../ports/adapters.ts";
 import { now } from "../ports/clock.ts";
 import { systemCode } from "../ports/system-code.ts";
 import { loadRecordType } from "./load-types.ts";
-import { recordInputSchema, upsertIn } from "./upsert-record.ts";
+import { finishUpserts, nothingLeft } from "./finish-upserts.ts";
+import { enterRecord, recordInputSchema } from "./upsert-record.ts";
 
 /** Bytes of one CSV file. */
 const IMPORT_BYTES_MAX = 2 * 1024 ** 3;
@@ -90,13 +91,14 @@ export async function importRecords(jobId: string): Promise<void> {
     const taken = chunk;
     chunk = [];
     await db().transaction(async (tx) => {
+      const left = nothingLeft();
       for (const { record, line } of taken) {
         const parsed = recordInputSchema.safeParse(rowToInput(record));
         if (!parsed.success) {
           fail(line, parsed.error.issues.map((i) => `${i.path.join(".")} ${i.message}`).join("; "));
           continue;
         }
-        const saved = await upsertIn(tx, actor, input.company, type, record["key"] ?? "", parsed.data);
+        const saved = await enterRecord(tx, left, actor, input.company, type, record["key"] ?? "", parsed.data);
         if (saved.ok) done++;
         else
           fail(
@@ -105,6 +107,7 @@ export async function importRecords(jobId: string): Promise<void> {
               `${saved.refusal.code} ${saved.refusal.detail ?? ""}`.trim(),
           );
       }
+      await finishUpserts(tx, left);
     });
     // Not over what another run of the same job ended with.
     await db()

@@ -7,7 +7,10 @@ import type { Actor } from "../people/load-actor.ts";
 import { beginImport, importRecords, loadJob } from "./import-records.ts";
 import { loadRecordPage } from "./load-record-page.ts";
 import { lookUp } from "./look-up.ts";
-import { recordInputSchema, upsertRecord } from "./upsert-record.ts";
+import { countWrongReferences } from "./enter-references.ts";
+import { finishUpserts, nothingLeft } from "./finish-upserts.ts";
+import { loadRecordType } from "./load-types.ts";
+import { enterRecord, recordInputSchema, upsertRecord } from "./upsert-record.ts";
 
 let world: Awaited<ReturnType<typeof makeTestDatabase>>;
 let admin: Actor;
@@ -70,6 +73,74 @@ describe("Records come in from the business system", () => {
     );
     expect(chains.rows[0]?.n).toBe(1);
     expect((await loadRecordPage(admin, "loadingConfirmation", "L-1", "MF"))?.chain).toHaveLength(4);
+  });
+});
+
+describe("Many records in one transaction", () => {
+  const enter = async (rows: readonly (readonly [key: string, title: string, ...follows: string[]])[]): Promise<void> => {
+    const of = await loadRecordType("loadingConfirmation");
+    if (!of) throw new Error("no such record type");
+    await db().transaction(async (tx) => {
+      const left = nothingLeft();
+      for (const [key, title, ...follows] of rows) {
+        const input = recordInputSchema.parse({ title, follows: follows.map((f) => ({ type: "loadingConfirmation", key: f })) });
+        expect(await enterRecord(tx, left, admin, "MF", of, key, input)).toMatchObject({ ok: true });
+      }
+      await finishUpserts(tx, left);
+    });
+  };
+  const chains = async (prefix: string) =>
+    (
+      await db().execute<{ keys: string }>(
+        sql`select string_agg(key, ' ' order by key) as keys from record where key like ${`${prefix}%`} group by coalesce(chain_id, -id) order by 1`,
+      )
+    ).rows.map((r) => r.keys);
+
+  test("chains join as they do one by one, with those that were there", async () => {
+    await enter([
+      ["N-1", "Old"],
+      ["N-2", "Old", "N-1"],
+      ["N-3", "Old"],
+      ["N-4", "Old", "N-3"],
+      ["N-5", "Alone"],
+    ]);
+    expect(await chains("N-")).toEqual(["N-1 N-2", "N-3 N-4", "N-5"]);
+    await enter([
+      ["N-6", "New", "N-4"],
+      ["N-7", "New", "N-6", "N-2"],
+      ["N-8", "New"],
+      ["N-9", "New", "N-8"],
+    ]);
+    expect(await chains("N-")).toEqual(["N-1 N-2 N-3 N-4 N-6 N-7", "N-5", "N-8 N-9"]);
+    const names = await db().execute<{
+      n: number;
+    }>(sql`select count(*)::int as n from record r where r.key like 'N-%' and r.chain_id is not null
+      and r.chain_id <> (select min(o.id) from record o where o.chain_id = r.chain_id)`);
+    expect(names.rows[0]?.n).toBe(0);
+  });
+
+  test("one that comes twice is what its last line says; each is in the timeline and found by what it is called", async () => {
+    await enter([
+      ["M-1", "Orrery brackets"],
+      ["M-2", "Sextant mountings"],
+      ["M-1", "Astrolabe brackets"],
+    ]);
+    expect(await keys(admin, "astrolabe")).toEqual(["M-1"]);
+    expect(await keys(admin, "sextent")).toEqual(["M-2"]);
+    const lines = await db().execute<{ verb: string }>(
+      sql`select l.verb from timeline_line l join record r on r.id = l.record_id where r.key = 'M-1' order by l.id`,
+    );
+    expect(lines.rows.map((l) => l.verb)).toEqual(["recordMade", "recordChanged"]);
+    expect(await countWrongReferences(false)).toBe(0);
+  });
+
+  test("the same words from two sides, in any order, do not keep each other waiting", async () => {
+    const words = Array.from({ length: 40 }, (_, i) => `Quillon${String.fromCharCode(97 + (i % 26))}${i} holders`);
+    await Promise.all([
+      enter(words.map((title, i) => [`K-${i}`, title] as const)),
+      enter(words.toReversed().map((title, i) => [`J-${i}`, title] as const)),
+    ]);
+    expect(await keys(admin, "quillona0")).toEqual(expect.arrayContaining(["K-0", "J-39"]));
   });
 });
 

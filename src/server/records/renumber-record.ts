@@ -1,6 +1,7 @@
 import { and, eq, ne, sql } from "drizzle-orm";
 import { lookupTextOf } from "#core/records/lookup-text.ts";
 import { foldReference } from "#core/shared/fold-text.ts";
+import { referencesOf } from "#core/records/record-references.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { refreshBeneath } from "../clips/refresh-beneath.ts";
 import type { Tx } from "../db/connect.ts";
@@ -47,6 +48,6 @@ export async function renumberRecord(tx: Tx, id: number, key: string, status: st
       changedAt: now(),
     })
     .where(eq(record.id, id));
-  await enterReferences(tx, id, { key, title: row.title, isStanding: type?.kind === "standing", fields });
+  await enterReferences(tx, new Map([[id, referencesOf({ key, title: row.title, isStanding: type?.kind === "standing", fields })]]));
   return id;
 }

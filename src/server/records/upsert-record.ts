@@ -1,4 +1,4 @@
-import { and, eq, inArray, sql } from "drizzle-orm";
+import { and, eq, sql } from "drizzle-orm";
 import { z } from "zod";
 import { allowsRecord } from "#core/access/grants.ts";
 import { wordsOf } from "#core/search/parse-find.ts";
@@ -7,16 +7,15 @@ import { type FieldError, ok, refuse, type Result } from "#core/shared/result.ts
 import { isCalendarDay, parseFieldValues } from "#core/records/parse-field-values.ts";
 import { recordLinesSchema } from "#core/records/record-line.ts";
 import { lookupTextOf } from "#core/records/lookup-text.ts";
+import { referencesOf, REFERENCES_VERSION } from "#core/records/record-references.ts";
 import type { FieldValues, RecordType } from "#core/records/record-type.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { refreshBeneath } from "../clips/refresh-beneath.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
-import { writeLines } from "../timeline/write-lines.ts";
 import { loadRecordType } from "./load-types.ts";
-import { suggestForReferences } from "../suggesting/suggest-again.ts";
-import { enterReferences } from "./enter-references.ts";
-import { record, recordFollow, titleWord } from "./tables.ts";
+import { finishUpserts, type LeftToDo, nothingLeft } from "./finish-upserts.ts";
+import { record } from "./tables.ts";
 
 const reference = z.object({ type: z.string().max(40), key: z.string().min(1).max(120) });
 
@@ -62,9 +61,25 @@ export async function upsertRecord(
   return db().transaction((tx) => upsertIn(tx, actor, company, type, key, input));
 }
 
-/** The same inside a transaction that may hold many. A refusal leaves nothing behind of its own. */
+/** The same inside a transaction. A refusal leaves nothing behind of its own. */
 export async function upsertIn(
   tx: Tx,
+  actor: Actor,
+  company: string,
+  type: RecordType,
+  key: string,
+  input: RecordInput,
+): Promise<Result<{ id: number; made: boolean }>> {
+  const left = nothingLeft();
+  const saved = await enterRecord(tx, left, actor, company, type, key, input);
+  await finishUpserts(tx, left);
+  return saved;
+}
+
+/** One of many records of a transaction: as `upsertIn`, but what can be done for all at once is left to `finishUpserts`. */
+export async function enterRecord(
+  tx: Tx,
+  left: LeftToDo,
   actor: Actor,
   company: string,
   type: RecordType,
@@ -113,6 +128,7 @@ export async function upsertIn(
     keyFolded: foldReference(cleanKey),
     titleFolded: foldText(input.title),
     lookupText: lookupTextOf(cleanKey, input.title, fields),
+    referencesVersion: REFERENCES_VERSION,
     usedAt: now(),
     changedAt: now(),
   };
@@ -123,30 +139,16 @@ export async function upsertIn(
     .returning({ id: record.id });
   const id = saved[0]?.id;
   if (id === undefined) throw new Error("record was not saved");
-  const references = await enterReferences(tx, id, { key: cleanKey, title: input.title, isStanding: type.kind === "standing", fields });
-  const words = wordsOf(input.title).filter((w) => w.length >= 4 && w.length <= 40);
-  if (words.length > 0 && before?.title !== input.title)
-    await tx
-      .insert(titleWord)
-      .values(words.map((word) => ({ word })))
-      .onConflictDoNothing();
-  if (earlier.length > 0) {
-    await tx
-      .insert(recordFollow)
-      .values(earlier.map((earlierId) => ({ recordId: id, earlierId })))
-      .onConflictDoNothing();
-    await joinChain(tx, [id, ...earlier]);
-  }
+  left.references.set(id, referencesOf({ key: cleanKey, title: input.title, isStanding: type.kind === "standing", fields }));
+  if (earlier.length > 0) left.follows.push({ id, earlier });
+  if (before?.title !== input.title)
+    for (const word of wordsOf(input.title)) if (word.length >= 4 && word.length <= 40) left.titleWords.add(word);
   if (before && before.aboveId !== values.aboveId) await refreshBeneath(tx, id);
   const changed = before ? changedFields(before, values) : [];
-  if (!before || changed.length > 0)
-    await suggestForReferences(
-      tx,
-      references.filter((r) => r.kind !== "shape").map((r) => r.reference),
-    );
-  if (!before) await writeLines(tx, [{ verb: "recordMade", who: actor.id, company, recordId: id }]);
+  if (!before || changed.length > 0) left.changed.add(id);
+  if (!before) left.lines.push({ verb: "recordMade", who: actor.id, company, recordId: id });
   else if (changed.length > 0)
-    await writeLines(tx, [{ verb: "recordChanged", who: actor.id, company, recordId: id, details: { fields: changed.join(", ") } }]);
+    left.lines.push({ verb: "recordChanged", who: actor.id, company, recordId: id, details: { fields: changed.join(", ") } });
   return ok({ id, made: !before });
 }
 
@@ -157,24 +159,6 @@ export async function findRecord(tx: Tx, company: string, type: string, key: str
     .from(record)
     .where(and(eq(record.company, company), eq(record.type, type), eq(record.key, key)));
   return rows[0]?.id ?? null;
-}
-
-/** Brings records into one chain, with all the chains they were part of: the smallest id among them names it. */
-async function joinChain(tx: Tx, ids: readonly number[]): Promise<void> {
-  // One lock for all joins: two that meet in the middle must not miss each other.
-  await tx.execute(sql`select pg_advisory_xact_lock(730003)`);
-  const rows = await tx
-    .select({ id: record.id, chainId: record.chainId })
-    .from(record)
-    .where(inArray(record.id, [...ids]));
-  const chains = rows.flatMap((r) => (r.chainId === null ? [] : [r.chainId]));
-  const name = Math.min(...rows.map((r) => r.chainId ?? r.id));
-  await tx
-    .update(record)
-    .set({ chainId: name })
-    .where(inArray(record.id, [...ids]));
-  const others = chains.filter((c) => c !== name);
-  if (others.length > 0) await tx.update(record).set({ chainId: name }).where(inArray(record.chainId, others));
 }
 
 async function isBeneath(tx: Tx, id: number, aboveId: number): Promise<boolean> {
