@@ -116,6 +116,30 @@ async function makeTemplate(clusterUrl: string): Promise<string> {
   return name;
 }
 
+/** Another with the set-up of the demo in it, which takes a second and a half of computing: most tests begin with it. */
+async function makeSetUpTemplate(clusterUrl: string, template: string, dataFolder: string): Promise<string> {
+  const name = "set_up";
+  const client = new pg.Client({ connectionString: clusterUrl });
+  await client.connect();
+  await client.query(`create database ${name} template ${template}`);
+  await client.end();
+  const url = new URL(clusterUrl);
+  url.pathname = `/${name}`;
+  const settings = {
+    AMBER_DATABASE_URL: url.href,
+    AMBER_DATA: dataFolder,
+    AMBER_URL: "http://127.0.0.1:9",
+    AMBER_SECRET: "only for tests, only for tests, only",
+  };
+  Object.assign(process.env, settings);
+  const [{ fillSetUp }, { closeDb }] = await Promise.all([import("#scenario/set-up/fill-set-up.ts"), import("#server/db/connect.ts")]);
+  await fillSetUp("http://127.0.0.1:9");
+  await closeDb();
+  // What is started beside it has settings of its own.
+  for (const key of Object.keys(settings)) delete process.env[key];
+  return name;
+}
+
 const journeys = { AMBER_E2E_DATA: path.join(work, "e2e"), AMBER_E2E_PORT: String(port) };
 
 /** Builds and fills the journeys' demo, which takes as long as the checks that run beside it. What goes wrong is said when the journeys start it. */
@@ -171,7 +195,12 @@ async function checks(): Promise<void> {
     const cluster = await startCluster(path.join(dataFolder, "postgres"), { dataFolder, isTest: true });
     try {
       const template = await makeTemplate(cluster.url);
-      await jest("db", { AMBER_TEST_DATABASE: cluster.url, AMBER_TEST_DATA: dataFolder, AMBER_TEST_TEMPLATE: template });
+      await jest("db", {
+        AMBER_TEST_DATABASE: cluster.url,
+        AMBER_TEST_DATA: dataFolder,
+        AMBER_TEST_TEMPLATE: template,
+        AMBER_TEST_SET_UP: await makeSetUpTemplate(cluster.url, template, dataFolder),
+      });
     } finally {
       await cluster.kept.stop();
     }

@@ -1,9 +1,9 @@
 import fc from "fast-check";
 import { sql } from "drizzle-orm";
 import { actions, allowsDocument, allowsRecord, type Grant } from "#core/access/grants.ts";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { listArrivals } from "../arrivals/list-arrivals.ts";
-import { fileText, makeTestDatabase, putRecord, takeText } from "../db/test-world.ts";
+import { fileText, makeSetUpDatabase, putRecord, takeText } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadMe } from "../people/load-me.ts";
 import { countRecords, listRecords } from "../records/list-records.ts";
@@ -25,13 +25,12 @@ interface Filed {
   readonly recordTypes: readonly string[];
   readonly keys: readonly string[];
 }
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 const filed: Filed[] = [];
 
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   for (const company of ["MF", "QS"])
     for (const type of types) {

@@ -1,8 +1,8 @@
 import { sql } from "drizzle-orm";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { activitySchema } from "#core/activities/activity.ts";
 import { db } from "../db/connect.ts";
-import { makeTestDatabase, must, putRecord } from "../db/test-world.ts";
+import { makeSetUpDatabase, must, putRecord } from "../db/test-world.ts";
 import { placeDocument } from "../filing-plan/place-document.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { findVisibleRecord } from "../records/find-record.ts";
@@ -11,12 +11,11 @@ import { find } from "../search/find.ts";
 import { indexDocument } from "../search/index-document.ts";
 import { writeActivity } from "./write-activity.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let clerk: Actor;
 let auditor: Actor;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   clerk = await actorByMail("tam.corrigall@merrowick.example");
   auditor = await actorByMail("ferris.dunmore@merrowick.example");
   await putRecord(await actorByMail("isla.rowe@merrowick.example"), "MF", "freightBooking", "B-1", {

@@ -1,11 +1,11 @@
 import { jest } from "@jest/globals";
 import { eq } from "drizzle-orm";
 import { ok, refuse } from "#core/shared/result.ts";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { demoPassword } from "#scenario/set-up/people.ts";
 import { arrival } from "../arrivals/tables.ts";
 import { db } from "../db/connect.ts";
-import { makeTestDatabase, putRecord, takeText } from "../db/test-world.ts";
+import { makeSetUpDatabase, putRecord, takeText } from "../db/test-world.ts";
 import { fileAway } from "../documents/file-away.ts";
 import { idempotency } from "../jobs/tables.ts";
 import { auth } from "../people/auth.ts";
@@ -14,12 +14,11 @@ import { makeKey } from "../people/make-person.ts";
 import { door, pageOf } from "./door.ts";
 
 const base = "http://127.0.0.1:9";
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 let key = "";
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp(base);
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   key = await makeKey(admin.id, "test");
   await putRecord(admin, "MF", "vessel", "V-1", { title: "MV One" });

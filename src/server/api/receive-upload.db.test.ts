@@ -1,20 +1,19 @@
 import { readdir } from "node:fs/promises";
 import path from "node:path";
 import { sql } from "drizzle-orm";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { db } from "../db/connect.ts";
-import { makeTestDatabase, must, putRecord } from "../db/test-world.ts";
+import { makeSetUpDatabase, must, putRecord } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadLimits, saveLimits } from "../settings/load-settings.ts";
 import { receiveUpload } from "./receive-upload.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 let auditor: Actor;
 let light: Actor;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   [admin, auditor, light] = (await Promise.all(
     ["isla.rowe", "ferris.dunmore", "pell.ashby"].map((n) => actorByMail(`${n}@merrowick.example`)),
   )) as [Actor, Actor, Actor];

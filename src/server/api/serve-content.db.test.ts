@@ -3,14 +3,14 @@ import { rm } from "node:fs/promises";
 import path from "node:path";
 import sharp from "sharp";
 import { PDFDocument } from "@cantoo/pdf-lib";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { drawPdf } from "#scenario/papers/draw-pdf.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
-import { makeTestDatabase, takeText } from "../db/test-world.ts";
+import { makeSetUpDatabase, takeText } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { serveContent, servePage, serveText, serveView } from "./serve-content.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 const shas = new Map<string, string>();
 const bytesOf = new Map<string, Buffer>();
@@ -21,8 +21,7 @@ const take = async (name: string, bytes: Buffer | string): Promise<void> => {
 };
 const sha = (name: string): string => shas.get(name) ?? "";
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   const paper = {
     heading: "Invoice",

@@ -1,17 +1,16 @@
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { parseDocumentCode } from "#core/shared/brand.ts";
-import { fileText, makeTestDatabase, must, putRecord, takeText } from "../db/test-world.ts";
+import { fileText, makeSetUpDatabase, must, putRecord, takeText } from "../db/test-world.ts";
 import { unfile } from "../documents/unfile.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { setAside } from "./change-state.ts";
 import { listArrivals, loadArrival } from "./list-arrivals.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 let clerk: Actor;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   clerk = await actorByMail("tam.corrigall@merrowick.example");
   await putRecord(admin, "MF", "vessel", "V-1", { title: "MV 1", fields: { name: "MV 1" } });

@@ -1,15 +1,15 @@
 import { sql } from "drizzle-orm";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { registerCsv } from "../api/register-csv.ts";
 import { db } from "../db/connect.ts";
-import { makeTestDatabase, must, putRecord, takeText } from "../db/test-world.ts";
+import { makeSetUpDatabase, must, putRecord, takeText } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { atTime } from "../ports/clock.ts";
 import { readAgain, renameArrival, restore, setAside } from "./change-state.ts";
 import { countArrivals, eachRegisterPage, listArrivals, loadArrival } from "./list-arrivals.ts";
 import { tidyFileName } from "./receive.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 let auditor: Actor;
 const take = (name: string, body: string, day: string, about: Parameters<typeof takeText>[3] = {}) =>
@@ -18,8 +18,7 @@ const take = (name: string, body: string, day: string, about: Parameters<typeof 
     () => takeText(admin, name, body, about),
   );
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   auditor = await actorByMail("ferris.dunmore@merrowick.example");
   await putRecord(admin, "MF", "vessel", "V-1", { title: "MV One" });

@@ -2,9 +2,9 @@ import { eq, sql } from "drizzle-orm";
 import type { ArrivalId } from "#core/shared/brand.ts";
 import { drawPdf } from "#scenario/papers/draw-pdf.ts";
 import { writeMail } from "#scenario/papers/write-files.ts";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { db } from "../db/connect.ts";
-import { makeTestDatabase, must, putRecord, takeAndLook, takeText } from "../db/test-world.ts";
+import { makeSetUpDatabase, must, putRecord, takeAndLook, takeText } from "../db/test-world.ts";
 import { fileAway } from "../documents/file-away.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { listLines } from "../timeline/list-lines.ts";
@@ -24,14 +24,13 @@ import { Readable } from "node:stream";
 import { atTime } from "../ports/clock.ts";
 import { makePaper } from "../db/test-papers.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 let clerk: Actor;
 let crew: Actor;
 const order = { type: "purchaseOrder", key: "PO-1", company: "MF" };
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   [admin, clerk, crew] = (await Promise.all(
     ["isla.rowe", "tam.corrigall", "maren.holt"].map((n) => actorByMail(`${n}@merrowick.example`)),
   )) as [Actor, Actor, Actor];

@@ -6,14 +6,14 @@ import { PDFDocument, PDFName, StandardFonts } from "@cantoo/pdf-lib";
 import { and, eq } from "drizzle-orm";
 import sharp from "sharp";
 import { type ArrivalId, parseSha256 } from "#core/shared/brand.ts";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
 import { setAside } from "../arrivals/change-state.ts";
 import { arrival } from "../arrivals/tables.ts";
 import { resolveCodes } from "../codes/resolve-codes.ts";
 import { printSheets, sheetsSchema } from "../codes/print-sheets.ts";
 import { db } from "../db/connect.ts";
-import { makeTestDatabase, must, putRecord, takeAndLook, takeText } from "../db/test-world.ts";
+import { makeSetUpDatabase, must, putRecord, takeAndLook, takeText } from "../db/test-world.ts";
 import { localFile } from "../documents/local-file.ts";
 import { picturesFolder } from "../ports/adapters.ts";
 import { fileAway } from "../documents/file-away.ts";
@@ -31,7 +31,7 @@ import { arrivalPage } from "./tables.ts";
 import { apartSchema, splitArrival, takeApart } from "./take-apart.ts";
 
 const run = promisify(execFile);
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 let clerk: Actor;
 let light: Actor;
@@ -39,8 +39,7 @@ let auditor: Actor;
 const order = { type: "purchaseOrder", key: "PO-6127", company: "MF" };
 const filing = (number: string) => ({ documentType: "supplierInvoice", clips: [order], properties: { documentNumber: number } });
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   [admin, clerk, light, auditor] = (await Promise.all(
     ["isla.rowe", "tam.corrigall", "pell.ashby", "ferris.dunmore"].map((n) => actorByMail(`${n}@merrowick.example`)),
   )) as [Actor, Actor, Actor, Actor];

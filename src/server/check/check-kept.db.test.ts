@@ -1,16 +1,15 @@
 import { sql } from "drizzle-orm";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { db } from "../db/connect.ts";
-import { fileText, makeTestDatabase, putRecord } from "../db/test-world.ts";
+import { fileText, makeSetUpDatabase, putRecord } from "../db/test-world.ts";
 import { find } from "../search/find.ts";
 import { sealLines } from "../timeline/seal-lines.ts";
 import { checkKept } from "./check-kept.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let documentId = 0;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   const admin = await actorByMail("isla.rowe@merrowick.example");
   await putRecord(admin, "MF", "supplierAccount", "S-1", { title: "Supplier" });
   await putRecord(admin, "MF", "freightBooking", "B-1", { title: "Booking", fields: { sailingDate: "2026-11-18" } });

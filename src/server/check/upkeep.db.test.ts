@@ -1,8 +1,8 @@
 import fc from "fast-check";
 import { sql } from "drizzle-orm";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { db } from "../db/connect.ts";
-import { fileText, makeTestDatabase, putRecord } from "../db/test-world.ts";
+import { fileText, makeSetUpDatabase, putRecord } from "../db/test-world.ts";
 import { unfile } from "../documents/unfile.ts";
 import { parseDocumentCode } from "#core/shared/brand.ts";
 import type { Actor } from "../people/load-actor.ts";
@@ -11,11 +11,10 @@ import { recordInputSchema, upsertRecord } from "../records/upsert-record.ts";
 import { checkSeals, sealLines } from "../timeline/seal-lines.ts";
 import { checkKept } from "./check-kept.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
 });
 afterAll(async () => {

@@ -1,11 +1,11 @@
 import { sql } from "drizzle-orm";
 import { chance } from "#scenario/random.ts";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { parseDocumentCode } from "#core/shared/brand.ts";
 import { checkKept } from "../check/check-kept.ts";
 import { db } from "../db/connect.ts";
 import { textArray } from "../db/sql-arrays.ts";
-import { fileText, makeTestDatabase, must, putRecord } from "../db/test-world.ts";
+import { fileText, makeSetUpDatabase, must, putRecord } from "../db/test-world.ts";
 import { changeDocument } from "../documents/change-document.ts";
 import { unfile } from "../documents/unfile.ts";
 import type { Actor } from "../people/load-actor.ts";
@@ -23,14 +23,13 @@ import { previewChecklist } from "./preview-rules.ts";
 import { markLapsing, recheckAll, refreshAllMarked, refreshMarked } from "./refresh-completeness.ts";
 import { listReminders, putAway, remind, setResponsible } from "./remind.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 let clerk: Actor;
 let crew: Actor;
 let light: Actor;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   clerk = await actorByMail("tam.corrigall@merrowick.example");
   crew = await actorByMail("maren.holt@merrowick.example");

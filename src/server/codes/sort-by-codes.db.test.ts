@@ -5,13 +5,13 @@ import { promisify } from "node:util";
 import { eq } from "drizzle-orm";
 import { scanPages, scanPdf } from "#scenario/papers/draw-scan.ts";
 import { chance } from "#scenario/random.ts";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import type { ArrivalId } from "#core/shared/brand.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
 import { arrival } from "../arrivals/tables.ts";
 import { db } from "../db/connect.ts";
 import { makePaper } from "../db/test-papers.ts";
-import { makeTestDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
+import { makeSetUpDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { saveLabelFormats } from "../settings/load-settings.ts";
 import { saveQueueIntake } from "../ways-in/queue-ways.ts";
@@ -19,12 +19,11 @@ import { printSheets, sheetsSchema } from "./print-sheets.ts";
 import { sortByCodes } from "./sort-by-codes.ts";
 
 const run = promisify(execFile);
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 const booking = { type: "freightBooking", key: "B-20418", company: "MF", documentType: "packingList" };
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   await putRecord(admin, "MF", "customerAccount", "C-1", { title: "Skarra Fish", fields: { name: "Skarra Fish" } });
   for (const key of ["B-20418", "B-20419"])

@@ -2,16 +2,16 @@ import { sql } from "drizzle-orm";
 import type { InvoiceCompared } from "#core/comparing/compare-invoice.ts";
 import type { StatementCompared } from "#core/comparing/compare-statement.ts";
 import { startingTolerance } from "#core/comparing/tolerance.ts";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import type { ArrivalId } from "#core/shared/brand.ts";
 import { db } from "../db/connect.ts";
-import { makeTestDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
+import { makeSetUpDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
 import { fileAway } from "../documents/file-away.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { saveTolerance } from "../settings/load-settings.ts";
 import { loadComparison } from "./load-comparison.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 const above = { type: "supplierAccount", key: "S-2010" };
 const lines = [
@@ -19,8 +19,7 @@ const lines = [
   { text: "Deck paint, oxide red, 20 l", quantity: "2", unit: "tin", price: "142.00", amount: "284.00" },
 ];
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   await putRecord(admin, "MF", "supplierAccount", "S-2010", {
     title: "Brae & Holme Chandlery",

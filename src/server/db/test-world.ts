@@ -34,9 +34,23 @@ export async function makeEmptyDatabase(template = "template0"): Promise<{ reado
 }
 
 /** A database and data folder of their own for one file of database tests. Call `end` afterwards. */
-export async function makeTestDatabase(): Promise<{ end(): Promise<void>; dataFolder: string }> {
+export function makeTestDatabase(): Promise<TestDatabase> {
   // Migrated once for all of them; what comes after that is only looked at.
-  const { name, url } = await makeEmptyDatabase(process.env["AMBER_TEST_TEMPLATE"]);
+  return makeFrom(process.env["AMBER_TEST_TEMPLATE"]);
+}
+
+/** The same with companies, types, queues, people, keys and filing plan of the demo, which are entered once for all of them. */
+export function makeSetUpDatabase(): Promise<TestDatabase> {
+  return makeFrom(process.env["AMBER_TEST_SET_UP"]);
+}
+
+export interface TestDatabase {
+  readonly dataFolder: string;
+  end(): Promise<void>;
+}
+
+async function makeFrom(template: string | undefined): Promise<TestDatabase> {
+  const { name, url } = await makeEmptyDatabase(template);
   const dataFolder = path.join(process.env["AMBER_TEST_DATA"] ?? "/tmp", name);
   await mkdir(dataFolder, { recursive: true });
   Object.assign(process.env, {

@@ -4,7 +4,7 @@ import { Readable } from "node:stream";
 import { eq, sql } from "drizzle-orm";
 import { foldPath } from "#core/filing-plan/legal-name.ts";
 import { parseArrivalId, parseDocumentCode, type DocumentCode } from "#core/shared/brand.ts";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { listArrivals, loadArrival } from "../arrivals/list-arrivals.ts";
 import { readAgain, restore, setAside } from "../arrivals/change-state.ts";
 import { changeMany, manySchema } from "../arrivals/change-many.ts";
@@ -13,7 +13,7 @@ import { landFile, takeIn } from "../arrivals/receive.ts";
 import { arrival } from "../arrivals/tables.ts";
 import { countBeneathDifferences } from "../clips/refresh-beneath.ts";
 import { db } from "../db/connect.ts";
-import { fileText, makeTestDatabase, must, putRecord, takeText } from "../db/test-world.ts";
+import { fileText, makeSetUpDatabase, must, putRecord, takeText } from "../db/test-world.ts";
 import { loadRules, saveRule } from "../filing-plan/load-plan.ts";
 import { giveUpPlacing, placeDocument } from "../filing-plan/place-document.ts";
 import { previewRule } from "../filing-plan/preview-rule.ts";
@@ -30,7 +30,7 @@ import { placeAgain } from "./place-again.ts";
 import { finishUnfiling, unfile } from "./unfile.ts";
 import { writeMail } from "#scenario/papers/write-files.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 let clerk: Actor;
 let light: Actor;
@@ -42,8 +42,7 @@ const code = (text: string): DocumentCode => {
   return parsed;
 };
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   [admin, clerk, light] = (await Promise.all(
     ["isla.rowe", "tam.corrigall", "pell.ashby"].map((n) => actorByMail(`${n}@merrowick.example`)),
   )) as [Actor, Actor, Actor];

@@ -1,14 +1,14 @@
 import { createHmac, randomUUID } from "node:crypto";
 import fc from "fast-check";
 import { sql } from "drizzle-orm";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { startBusiness, type BusinessStandIn } from "../../../standins/start-business.ts";
 import { freeLoopbackPort } from "../../../standins/standin.ts";
 import { checkKept } from "../check/check-kept.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
 import { db } from "../db/connect.ts";
 import { makePaper } from "../db/test-papers.ts";
-import { makeEmptyDatabase, makeTestDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
+import { makeEmptyDatabase, makeSetUpDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { findVisibleRecord } from "../records/find-record.ts";
 import { listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
@@ -22,14 +22,13 @@ import { isSigned, takeEvent } from "./take-event.ts";
 
 const secret = "only for tests, only for tests";
 const KEY = "a key for tests";
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let business: BusinessStandIn;
 let admin: Actor;
 beforeAll(async () => {
   const port = await freeLoopbackPort();
   Object.assign(process.env, { AMBER_BUSINESS_URL: `http://127.0.0.1:${port}`, AMBER_BUSINESS_KEY: KEY, AMBER_BUSINESS_SECRET: secret });
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   business = await startBusiness({ port, databaseUrl: (await makeEmptyDatabase()).url, key: KEY });
   const supplier = { title: "Tarrin Marine Fuels", fields: { name: "Tarrin Marine Fuels" } };

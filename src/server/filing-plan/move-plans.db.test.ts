@@ -2,9 +2,9 @@ import { mkdir, readdir, readFile, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { sql } from "drizzle-orm";
 import type { FolderRule } from "#core/filing-plan/folder-rule.ts";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { db } from "../db/connect.ts";
-import { fileText, makeTestDatabase, must, putRecord } from "../db/test-world.ts";
+import { fileText, makeSetUpDatabase, must, putRecord } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { checkConnection, connectionInputSchema, keepSetUp, putConnection } from "../repository/manage-connections.ts";
 import { freePort } from "../../../ops/processes.ts";
@@ -17,11 +17,10 @@ import { loadRules, saveRule } from "./load-plan.ts";
 import { openRepository } from "./open-repository.ts";
 import { actOnPlan, listSteps, loadPlan } from "./run-plan.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
 });
 afterAll(async () => {

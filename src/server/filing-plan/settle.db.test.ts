@@ -4,20 +4,19 @@ import fc from "fast-check";
 import { sql } from "drizzle-orm";
 import type { FolderRule } from "#core/filing-plan/folder-rule.ts";
 import { diskLimits, foldPath, legalName, utf8Bytes } from "#core/filing-plan/legal-name.ts";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { db } from "../db/connect.ts";
-import { fileText, makeTestDatabase, must, putRecord, takeText } from "../db/test-world.ts";
+import { fileText, makeSetUpDatabase, must, putRecord, takeText } from "../db/test-world.ts";
 import { fileAway } from "../documents/file-away.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadRules, saveRule } from "./load-plan.ts";
 import { placeDocument } from "./place-document.ts";
 import { settleFolder } from "./settle-folder.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
 });
 afterAll(async () => {

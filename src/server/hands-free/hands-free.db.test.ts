@@ -1,10 +1,10 @@
 import { sql } from "drizzle-orm";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { type ArrivalId, documentCodeOf } from "#core/shared/brand.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
 import { db } from "../db/connect.ts";
 import { makePaper } from "../db/test-papers.ts";
-import { makeTestDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
+import { makeSetUpDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
 import { changeDocument } from "../documents/change-document.ts";
 import { fileAway } from "../documents/file-away.ts";
 import { unfile } from "../documents/unfile.ts";
@@ -16,13 +16,12 @@ import { fileByItself, lotOf } from "./file-by-itself.ts";
 import { listFiledByItself, listHandsFree, loadChecked, saveHandsFree, undoDay } from "./manage.ts";
 import { loadExpected } from "./measure.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 let number = 0;
 const iban = "GB80MRWK00000000450253";
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   await putRecord(admin, "MF", "supplierAccount", "S-2004", {
     title: "Tarrin Marine Fuels",

@@ -1,14 +1,12 @@
-import { fillSetUp } from "#scenario/set-up/fill-set-up.ts";
 import { demoPassword } from "#scenario/set-up/people.ts";
-import { makeTestDatabase } from "../db/test-world.ts";
+import { makeSetUpDatabase } from "../db/test-world.ts";
 import { auth } from "./auth.ts";
 import { loadActor } from "./load-actor.ts";
 import { FAILURES_MAX } from "./sign-in-guard.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
 });
 afterAll(async () => {
   await world.end();

@@ -1,8 +1,8 @@
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { parseDocumentCode } from "#core/shared/brand.ts";
 import { countBeneathDifferences, refreshAllBeneath } from "../clips/refresh-beneath.ts";
 import { db } from "../db/connect.ts";
-import { fileText, makeTestDatabase, must, putRecord, takeText } from "../db/test-world.ts";
+import { fileText, makeSetUpDatabase, must, putRecord, takeText } from "../db/test-world.ts";
 import { changeDocument, type DocumentChange } from "../documents/change-document.ts";
 import { fileAway } from "../documents/file-away.ts";
 import { loadDocument } from "../documents/load-document.ts";
@@ -13,13 +13,12 @@ import { loadReachSettings, saveReachSettings } from "../settings/load-settings.
 import { listLines } from "../timeline/list-lines.ts";
 import { previewReach } from "./reach.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 let clerk: Actor;
 let light: Actor;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   clerk = await actorByMail("tam.corrigall@merrowick.example");
   light = await actorByMail("pell.ashby@merrowick.example");

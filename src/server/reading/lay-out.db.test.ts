@@ -8,11 +8,11 @@ import sharp from "sharp";
 import { textOfWords } from "#core/pages/page-text.ts";
 import { type ArrivalId, parseSha256 } from "#core/shared/brand.ts";
 import { writeDocx } from "#scenario/papers/write-files.ts";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
 import { db } from "../db/connect.ts";
 import { content } from "../documents/tables.ts";
-import { makeTestDatabase, must, takeAndLook, takeText } from "../db/test-world.ts";
+import { makeSetUpDatabase, must, takeAndLook, takeText } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { picturesFolder } from "../ports/adapters.ts";
 import { canLayOut, layOut } from "./lay-out.ts";
@@ -20,11 +20,10 @@ import { loadView } from "./load-view.ts";
 import { loadPages } from "./page-rows.ts";
 import { pagePicture } from "./page-picture.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
 });
 afterAll(() => world.end());

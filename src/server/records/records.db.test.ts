@@ -1,8 +1,8 @@
 import { Readable } from "node:stream";
 import { sql } from "drizzle-orm";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { db } from "../db/connect.ts";
-import { makeTestDatabase, must, putRecord } from "../db/test-world.ts";
+import { makeSetUpDatabase, must, putRecord } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { beginImport, importRecords, loadJob } from "./import-records.ts";
 import { loadRecordPage } from "./load-record-page.ts";
@@ -12,12 +12,11 @@ import { finishUpserts, nothingLeft } from "./finish-upserts.ts";
 import { loadRecordType } from "./load-types.ts";
 import { enterRecord, recordInputSchema, upsertRecord } from "./upsert-record.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 let light: Actor;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   light = await actorByMail("pell.ashby@merrowick.example");
   await putRecord(admin, "MF", "supplierAccount", "S-2004", { title: "Tarrin Marine Fuels", fields: { vatNumber: "GB999000111" } });

@@ -3,10 +3,10 @@ import path from "node:path";
 import { sql } from "drizzle-orm";
 import { parseDocumentCode, parseSha256 } from "#core/shared/brand.ts";
 import { refuse } from "#core/shared/result.ts";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { listArrivals } from "../arrivals/list-arrivals.ts";
 import { db } from "../db/connect.ts";
-import { fileText, makeTestDatabase, must, putRecord, takeText } from "../db/test-world.ts";
+import { fileText, makeSetUpDatabase, must, putRecord, takeText } from "../db/test-world.ts";
 import { changeDocument, changeSchema } from "../documents/change-document.ts";
 import { fileAway } from "../documents/file-away.ts";
 import { loadDocument } from "../documents/load-document.ts";
@@ -32,13 +32,12 @@ import { scanConnection } from "./scan.ts";
 import { makeShelf, putOnShelf, changeShelf } from "./shelves.ts";
 import { takeFound } from "./take-found.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 let light: Actor;
 const KEY = "companyFolders";
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   light = await actorByMail("pell.ashby@merrowick.example");
   for (const n of [1, 2, 3]) await putRecord(admin, "MF", "vessel", `V-${n}`, { title: `MV ${n}`, fields: { name: `MV ${n}` } });

@@ -1,12 +1,12 @@
 import { sql } from "drizzle-orm";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { db } from "../db/connect.ts";
-import { fileText, makeTestDatabase, putRecord } from "../db/test-world.ts";
+import { fileText, makeSetUpDatabase, putRecord } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { find } from "./find.ts";
 import { indexDocument, indexText } from "./index-document.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 const vessel = (key: string, company = "MF") => ({ company, type: "vessel", key });
 const file = (
@@ -17,8 +17,7 @@ const file = (
   properties: Record<string, unknown> = {},
 ) => fileText(admin, name, text, { documentType, title: name, clips, properties }, clips[0]?.company);
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   await putRecord(admin, "MF", "vessel", "V-1", { title: "MV Pale Heron" });
   await putRecord(admin, "QS", "vessel", "V-2", { title: "Workboat Limpet" });

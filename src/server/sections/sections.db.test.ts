@@ -1,9 +1,9 @@
 import { sql } from "drizzle-orm";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { parseDocumentCode } from "#core/shared/brand.ts";
 import { type SectionInput, sectionTreeSchema } from "#core/sections/section-tree.ts";
 import { db } from "../db/connect.ts";
-import { fileText, makeTestDatabase, must, putRecord } from "../db/test-world.ts";
+import { fileText, makeSetUpDatabase, must, putRecord } from "../db/test-world.ts";
 import { changeDocument } from "../documents/change-document.ts";
 import { folderRule } from "../filing-plan/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
@@ -13,13 +13,12 @@ import { changeSections, type SectionAct } from "./change-sections.ts";
 import { loadTemplate } from "./load-tree.ts";
 import { listTemplates, saveTemplate } from "./manage-templates.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 let clerk: Actor;
 let light: Actor;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   clerk = await actorByMail("tam.corrigall@merrowick.example");
   light = await actorByMail("pell.ashby@merrowick.example");

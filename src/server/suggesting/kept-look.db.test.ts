@@ -1,9 +1,9 @@
 import { sql } from "drizzle-orm";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import type { ArrivalId } from "#core/shared/brand.ts";
 import { db } from "../db/connect.ts";
 import { makePaper } from "../db/test-papers.ts";
-import { makeTestDatabase, must, putRecord, takeAndLook, takeText } from "../db/test-world.ts";
+import { makeSetUpDatabase, must, putRecord, takeAndLook, takeText } from "../db/test-world.ts";
 import { fileAway } from "../documents/file-away.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { clearLooks } from "./kept-look.ts";
@@ -11,12 +11,11 @@ import { suggestAll } from "./suggest-all.ts";
 import { suggestFor, suggestForSome } from "./suggest-for.ts";
 import { changeWeights } from "./weights.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 const email = "accounts@tarrin-fuels.example";
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   await putRecord(admin, "MF", "supplierAccount", "S-2004", {
     title: "Tarrin Marine Fuels",

@@ -1,11 +1,11 @@
 import { sql } from "drizzle-orm";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import type { ArrivalId } from "#core/shared/brand.ts";
 import { listArrivals, loadArrival } from "../arrivals/list-arrivals.ts";
 import { changeMany } from "../arrivals/change-many.ts";
 import { db } from "../db/connect.ts";
 import { makePaper } from "../db/test-papers.ts";
-import { makeTestDatabase, must, putRecord, takeAndLook, takeText } from "../db/test-world.ts";
+import { makeSetUpDatabase, must, putRecord, takeAndLook, takeText } from "../db/test-world.ts";
 import { fileAway } from "../documents/file-away.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { enterMissing } from "../records/enter-references.ts";
@@ -18,12 +18,11 @@ import { suggestFor } from "./suggest-for.ts";
 import { forgetTypeModel } from "./type-model.ts";
 import { changeWeights, loadWeightsAnswer } from "./weights.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 const iban = "GB80MRWK00000000450253";
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   await putRecord(admin, "MF", "supplierAccount", "S-2004", {
     title: "Tarrin Marine Fuels",

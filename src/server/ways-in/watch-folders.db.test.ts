@@ -1,20 +1,19 @@
 import { mkdir, readdir, readFile, rename, rm, symlink, utimes, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { sql } from "drizzle-orm";
-import { actorByMail, fillSetUp } from "#scenario/set-up/fill-set-up.ts";
+import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { listArrivals } from "../arrivals/list-arrivals.ts";
 import { db } from "../db/connect.ts";
-import { makeTestDatabase, must, putRecord } from "../db/test-world.ts";
+import { makeSetUpDatabase, must, putRecord } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadLimits, saveLimits } from "../settings/load-settings.ts";
 import { listQueueMail, saveQueueFolder } from "./queue-ways.ts";
 import { lookAtFolders, SETTLE_MS, type Settling } from "./watch-folders.ts";
 
-let world: Awaited<ReturnType<typeof makeTestDatabase>>;
+let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
 beforeAll(async () => {
-  world = await makeTestDatabase();
-  await fillSetUp("http://127.0.0.1:9");
+  world = await makeSetUpDatabase();
   admin = await actorByMail("isla.rowe@merrowick.example");
   await putRecord(admin, "MF", "purchaseOrder", "PO-6127", { title: "Bunkering" });
 });
