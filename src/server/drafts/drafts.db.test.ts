@@ -11,6 +11,7 @@ import { makePaper } from "../db/test-papers.ts";
 import { makeEmptyDatabase, makeSetUpDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { findVisibleRecord } from "../records/find-record.ts";
+import { lookUp } from "../records/look-up.ts";
 import { listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
 import { suggestFor } from "../suggesting/suggest-for.ts";
 import { sendDraftAgain, withdrawDraft } from "./change-draft.ts";
@@ -182,6 +183,8 @@ test("one that nobody has begun to send is taken back as if it had never been ma
   const suggested = (await loadArrival(admin, id))?.suggestions.map((s) => s.key);
   expect(suggested).toBeDefined();
   expect(suggested).not.toContain(first.record.key);
+  // Nor is it offered to whoever looks for a record.
+  expect((await lookUp(admin, { q: first.record.key, limit: 10 })).map((h) => h.key)).not.toContain(first.record.key);
   // Its job finds nothing to send.
   await sendDraft(first.draft);
   expect(must2(await loadDraft(admin, first.draft))).toMatchObject({ state: "withdrawn", record: { status: "withdrawn" } });

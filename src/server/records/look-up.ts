@@ -3,6 +3,7 @@ import { parseLookup } from "#core/records/parse-lookup.ts";
 import { rankLookup } from "#core/records/rank-lookup.ts";
 import { recordFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
+import { everWas } from "../drafts/ever-was.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { rightBeneath } from "./right-beneath.ts";
 
@@ -41,7 +42,7 @@ type Row = LookupHit & { readonly recency: number; readonly isStanding: boolean 
 /** Records found while typing, best first: by key, title or any field, with `*`, despite small typing errors, recent ones first. Only what the person may see. */
 export async function lookUp(actor: Actor, wish: LookupWish): Promise<readonly LookupHit[]> {
   const lookup = parseLookup(wish.q);
-  const scope: SQL[] = [recordFilter(actor)];
+  const scope: SQL[] = [recordFilter(actor), everWas(sql`record`)];
   if (wish.type) scope.push(sql`record.type = ${wish.type}`);
   if (wish.company) scope.push(sql`record.company = ${wish.company}`);
   if (wish.above) scope.push(rightBeneath(actor, wish.above));

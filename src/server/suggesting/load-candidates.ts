@@ -6,6 +6,7 @@ import type { ReferenceKind } from "#core/records/record-references.ts";
 import { foldReference } from "#core/shared/fold-text.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { ask } from "../db/ask.ts";
+import { everWas } from "../drafts/ever-was.ts";
 import { idArray, textArray } from "../db/sql-arrays.ts";
 import { loadRecordTypes } from "../records/load-types.ts";
 import { remembered } from "./remembered.ts";
@@ -156,8 +157,8 @@ async function loadBeneath(
       ${textArray(asked.map((a) => a.amounts))}::text[], ${textArray(asked.map((a) => String(a.isAnyWanted)))}::bool[]) as a (paper, id, amounts, any_wanted)
     cross join lateral (
       (select ${columns} from (select * from record r where r.above_id = a.id order by r.id desc limit ${BENEATH_MAX}) r
-        where ${everWas} and (a.any_wanted or r.amount = any(a.amounts::numeric[]) or r.fields ->> 'net' = any(a.amounts::text[])))
-      union all (select ${columns} from record r where r.above_id = a.id and r.amount = any(a.amounts::numeric[]) and ${everWas} order by r.id desc limit ${BENEATH_MAX})) b
+        where ${everWas()} and (a.any_wanted or r.amount = any(a.amounts::numeric[]) or r.fields ->> 'net' = any(a.amounts::text[])))
+      union all (select ${columns} from record r where r.above_id = a.id and r.amount = any(a.amounts::numeric[]) and ${everWas()} order by r.id desc limit ${BENEATH_MAX})) b
     order by a.paper, b.id`);
   const records = await asMatchRecords(rows);
   rows.forEach((row, i) => {
@@ -172,14 +173,11 @@ async function loadRecords(ids: readonly number[]): Promise<readonly MatchRecord
   const asked = [...new Set(ids)];
   if (asked.length === 0) return [];
   return asMatchRecords(
-    await ask<RecordRow>(sql`with found as materialized (select ${columns} from record r where r.id = any(${idArray(asked)}::bigint[]) and ${everWas})
+    await ask<RecordRow>(sql`with found as materialized (select ${columns} from record r where r.id = any(${idArray(asked)}::bigint[]) and ${everWas()})
       select * from found union all
       select ${columns} from record r where r.id = any(array(select above_id from found where above_id is not null)) and r.id <> all(${idArray(asked)}::bigint[])`),
   );
 }
-
-/** A record that was made from a paper and taken back before anybody entered it never was one: its own paper would fit nothing as well. */
-const everWas = sql`not exists (select from draft w where w.record_id = r.id and w.state = 'withdrawn')`;
 
 const columns = sql`r.id, r.company, r.type, r.key, r.title, r.status, r.date, r.amount, r.currency, r.fields, r.above_id, r.chain_id`;
 

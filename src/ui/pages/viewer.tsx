@@ -420,7 +420,8 @@ function pageAt(scroller: HTMLElement): number {
 }
 
 function kindWords(view: ContentView): string {
-  if (view.outline?.kind === "mail") return `mail, ${countText(view.outline.parts.length, "part")}`;
+  if (view.outline?.kind === "mail")
+    return view.outline.parts.length > 0 ? `mail, ${countText(view.outline.parts.length, "part")}` : "mail";
   if (view.outline?.kind === "table") return countText(view.outline.sheets.length, "sheet");
   if (view.outline?.kind === "invoice") return `e-invoice, ${view.outline.invoice.syntax}`;
   return view.kind === "docx" ? "Word document, as text" : view.kind === "xml" ? "XML, as text" : view.kind === "text" ? "text" : "";

@@ -24,7 +24,7 @@ import { probeWith } from "./probe.ts";
 
 const run = promisify(execFile);
 const absent = ["ENOENT", "ENOTDIR"];
-/** Folders listed before the process is given a chance to do something else. */
+/** Folders listed, or renamed, before the process is given a chance to do something else. */
 const BREATH = 64;
 /** A rename is quick when it takes less than this, ms. */
 const QUICK_MS = 0.15;
@@ -104,12 +104,14 @@ export function folderRepository(root: string): Repository {
     return { folder: relative, files, folders };
   };
   let renameMs = 0;
+  let renames = 0;
   /** On a disk of this machine a rename is done sooner than it is handed to another thread; on a share that takes its time it must not hold everything up. */
   const renameNow = async (from: string, to: string): Promise<void> => {
     const began = performance.now();
     if (renameMs < QUICK_MS) renameSync(from, to);
     else await rename(from, to);
     renameMs = renameMs * 0.9 + (performance.now() - began) * 0.1;
+    if (++renames % BREATH === 0) await new Promise((resolve) => setImmediate(resolve));
   };
   const takeAway = async (relative: string, sha256: Sha256, away: () => Promise<void>): Promise<"gone" | "not-there" | "changed"> => {
     const there = await hashOf(relative);
