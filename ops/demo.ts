@@ -1,7 +1,6 @@
 import { readFile, rm } from "node:fs/promises";
 import path from "node:path";
 import { parseArgs } from "node:util";
-import { startInstance } from "./instance.ts";
 
 const { values } = parseArgs({
   options: {
@@ -63,6 +62,8 @@ try {
     if (isThere && !isOurs) throw new Error(`${dataFolder} was not made by bin/demo; it is left alone`);
     await rm(dataFolder, { recursive: true, force: true });
   }
+  // Only now: what is wrong with the command is said at once.
+  const { startInstance } = await import("./instance.ts");
   const instance = await startInstance({
     dataFolder,
     port,
