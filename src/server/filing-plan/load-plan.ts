@@ -4,6 +4,7 @@ import { checkFolderRule, type FolderRule, folderRuleSchema } from "#core/filing
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { askSelect } from "../db/ask.ts";
 import { db, type Tx } from "../db/connect.ts";
+import { parsedOnce } from "../db/parsed-once.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { loadDocumentTypes, loadRecordType } from "../records/load-types.ts";
@@ -18,10 +19,17 @@ export interface RuleInForce {
   readonly madeAt: Date;
 }
 
+const asRule = parsedOnce(folderRuleSchema);
+
 /** The rules in force, by record type. */
 export async function loadRules(tx?: Tx, types?: readonly string[]): Promise<ReadonlyMap<string, RuleInForce>> {
   const query = (tx ?? db())
-    .selectDistinct()
+    .select({
+      recordType: folderRule.recordType,
+      version: folderRule.version,
+      text: sql<string>`${folderRule.rule}::text`,
+      madeAt: folderRule.madeAt,
+    })
     .from(folderRule)
     .where(
       and(
@@ -30,12 +38,7 @@ export async function loadRules(tx?: Tx, types?: readonly string[]): Promise<Rea
       ),
     );
   const rows = tx ? await query : await askSelect(query);
-  return new Map(
-    rows.map((r) => [
-      r.recordType,
-      { recordType: r.recordType, version: r.version, rule: folderRuleSchema.parse(r.rule), madeAt: r.madeAt },
-    ]),
-  );
+  return new Map(rows.map((r) => [r.recordType, { recordType: r.recordType, version: r.version, rule: asRule(r.text), madeAt: r.madeAt }]));
 }
 
 /**

@@ -17,12 +17,15 @@ export interface FolderOutOfStep {
 
 /** Whether a record's folder is not where the filing plan would have it, after its name, its account or a rule changed. Null when it is, or has none. */
 export async function folderOutOfStep(row: typeof record.$inferSelect): Promise<FolderOutOfStep | null> {
-  const found = await ask<{ path: string; path_folded: string; connection: string; above: string | null }>(
-    sql`select f.path, f.path_folded, f.connection, a.path as above from folder f left join folder a on a.record_id = ${row.aboveId} and a.kind = 'record'
+  const [found, rules] = await Promise.all([
+    ask<{ path: string; path_folded: string; connection: string; above: string | null }>(
+      sql`select f.path, f.path_folded, f.connection, a.path as above from folder f left join folder a on a.record_id = ${row.aboveId} and a.kind = 'record'
       where f.record_id = ${row.id} and f.kind = 'record'`,
-  );
+    ),
+    loadRules(undefined, [row.type]),
+  ]);
   const now = found[0];
-  const rule = (await loadRules(undefined, [row.type])).get(row.type)?.rule;
+  const rule = rules.get(row.type)?.rule;
   if (!now || !rule) return null;
   const about = asFolderRecord(row);
   const holds = ruleFor(about, rule);

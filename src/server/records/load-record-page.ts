@@ -204,15 +204,18 @@ export async function listRecordDocuments(
       : sql`select d.id from (select distinct document_id from (${holders[scope]}) held) ids join document d on d.id = ids.document_id
           where covers(${bits}, d.acl_id) and ${until(sql`d.id`)} order by d.id desc limit ${page.limit + 1}`;
   // Of a document clipped to several records, the one asked for comes first, then the first that the person may see.
-  const rows =
-    await ask<Row>(sql`with chosen as materialized (${chosen}) select d.id, d.code, d.title, d.document_type, d.document_date, d.filed_at, d.properties, u.name as filed_by, mine.section, mine.note, mine.record_id is not null as is_own, d.current_version as version, ct.kind, ct.pages, p.state, f.path || '/' || p.name as path,
+  const askPapers = (): Promise<readonly Row[]> =>
+    ask<Row>(sql`with chosen as materialized (${chosen}) select d.id, d.code, d.title, d.document_type, d.document_date, d.filed_at, d.properties, u.name as filed_by, mine.section, mine.note, mine.record_id is not null as is_own, d.current_version as version, ct.kind, ct.pages, p.state, f.path || '/' || p.name as path,
       (select a.source from arrival a where a.document_id = d.id order by a.number limit 1) as source,
       (select case when r.id = ${recordRow.id} then null else json_build_object('company', r.company, 'type', r.type, 'key', r.key, 'title', r.title) end
         from clip c join record r on r.id = c.record_id where c.document_id = d.id and ${visible} order by (r.id = ${recordRow.id}) desc, c.position limit 1) as "from"
     from chosen join document d on d.id = chosen.id join document_version v on v.document_id = d.id and v.number = d.current_version join content ct on ct.sha256 = v.sha256
     left join clip mine on mine.document_id = d.id and mine.record_id = ${recordRow.id} left join placement p on p.document_id = d.id left join folder f on f.id = p.folder_id
     left join "user" u on u.id = d.filed_by order by d.id desc`);
-  const { tree } = scope === "beneath" || scope === "above" ? { tree: [] } : await loadSections(asks, recordRow);
+  const [rows, { tree }] = await Promise.all([
+    askPapers(),
+    scope === "beneath" || scope === "above" ? { tree: [] } : loadSections(asks, recordRow),
+  ]);
   const items = rows.slice(0, page.limit).map((r) => ({
     section: r.is_own
       ? r.section

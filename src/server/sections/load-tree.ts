@@ -4,6 +4,10 @@ import { type ReadingOrder, readingOrdersSchema } from "#core/sections/reading-o
 import { type SectionTree, sectionTreeSchema } from "#core/sections/section-tree.ts";
 import type { Asks } from "../db/ask.ts";
 import { db, type Tx } from "../db/connect.ts";
+import { parsedOnce } from "../db/parsed-once.ts";
+
+const asTree = parsedOnce(sectionTreeSchema);
+const asOrders = parsedOnce(readingOrdersSchema);
 
 /** The sections of one record. */
 export interface RecordSections {
@@ -19,20 +23,19 @@ export interface RecordSections {
 /** The sections of a record: its own, else its type's when those are for all records or were given to this one; none otherwise. */
 export async function loadSections(tx: Asks, record: { readonly id: number; readonly type: string }): Promise<RecordSections> {
   const rows = await tx.execute<{
-    template: unknown;
+    template: string | null;
     applies: string | null;
-    orders: unknown;
-    own: unknown;
+    orders: string | null;
+    own: string | null;
     given: boolean;
-  }>(sql`select t.tree as template, t.applies, t.orders, s.tree as own,
+  }>(sql`select t.tree::text as template, t.applies, t.orders::text as orders, s.tree::text as own,
       s.record_id is not null as given from (select ${record.id}::bigint as id, ${record.type}::text as type) r
     left join section_template t on t.record_type = r.type left join record_sections s on s.record_id = r.id`);
   const row = rows.rows[0];
-  const parse = (tree: unknown): SectionTree => sectionTreeSchema.parse(tree ?? []);
-  const orders = readingOrdersSchema.parse(row?.orders ?? []);
-  if (row?.own) return { tree: parse(row.own), isOwn: true, hasTemplate: row.template !== null, orders };
-  const isGiven = row?.template && (row.applies === "all" || row.given);
-  return { tree: isGiven ? parse(row.template) : [], isOwn: false, hasTemplate: Boolean(row?.template), orders };
+  const orders = row?.orders ? asOrders(row.orders) : [];
+  if (row?.own) return { tree: asTree(row.own), isOwn: true, hasTemplate: row.template !== null, orders };
+  const given = row?.template && (row.applies === "all" || row.given) ? row.template : null;
+  return { tree: given === null ? [] : asTree(given), isOwn: false, hasTemplate: Boolean(row?.template), orders };
 }
 
 /** The section that a paper clipped to a record goes to: the one that was said, else the one the record's rules put it in. */
