@@ -82,6 +82,12 @@ describe("The filing sheet", () => {
     expect(document.activeElement).toBe(screen.getByRole("combobox", { name: "Look up a record" }));
     expect(sent).toEqual([]);
   });
+  test("with record and type chosen it does not ask for them while the place is worked out", async () => {
+    draw({ tied });
+    await screen.findByText("PO-6127", { selector: ".clip-card .mono" });
+    expect(screen.queryByText(/^Choose a/)).toBeNull();
+    expect(await screen.findByText("x.pdf")).toBeTruthy();
+  });
   test("who files before the record that was just chosen has come files as soon as it is there", async () => {
     const come = await fileTooSoon();
     expect(screen.queryByText("Choose the record this paper belongs to.")).toBeNull();

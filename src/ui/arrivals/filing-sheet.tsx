@@ -418,7 +418,13 @@ export function FilingSheet({
           </div>
         ) : (
           <div className="text-3">
-            {records.length === 0 && shelf === null ? "Choose a record to see the place." : "Choose a document type to see the place."}
+            {records.length === 0 && shelf === null
+              ? "Choose a record to see the place."
+              : !type
+                ? "Choose a document type to see the place."
+                : wrong.size > 0
+                  ? "Fill in the fields to see the place."
+                  : "Its place is being worked out …"}
           </div>
         )}
       </section>
