@@ -151,12 +151,14 @@ export async function withClient<T>(url: string, act: (client: pg.Client) => Pro
   }
 }
 
-/** Another database in the same cluster, made when it is not there; answers its address. */
-export async function databaseBeside(url: string, name: string): Promise<string> {
+/** Another database in the same cluster, made when it is not there, empty or as a copy of one that nobody is in; answers its address. */
+export async function databaseBeside(url: string, name: string, template = "template0"): Promise<string> {
   await withClient(url, async (c) => {
     const known = await c.query("select 1 from pg_database where datname = $1", [name]);
     if (known.rowCount === 0)
-      await c.query(`create database ${c.escapeIdentifier(name)} template template0 encoding 'UTF8' locale 'C.UTF-8'`);
+      await c.query(
+        `create database ${c.escapeIdentifier(name)} template ${c.escapeIdentifier(template)} encoding 'UTF8' locale 'C.UTF-8'`,
+      );
   });
   const other = new URL(url);
   other.pathname = `/${name}`;

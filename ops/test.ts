@@ -2,9 +2,8 @@ import { type ChildProcess, spawn } from "node:child_process";
 import { mkdtemp, open, readFile, rm } from "node:fs/promises";
 import os from "node:os";
 import path from "node:path";
-import pg from "pg";
 import { migrateDatabase } from "#server/db/migrate.ts";
-import { startCluster } from "./postgres.ts";
+import { databaseBeside, startCluster } from "./postgres.ts";
 import { freePort, projectRoot } from "./processes.ts";
 
 const all = ["lint", "types", "floors", "unit", "db", "e2e"] as const;
@@ -106,27 +105,15 @@ async function jest(project: string, env: Readonly<Record<string, string>> = {})
 /** A migrated database that those of the tests are copies of. */
 async function makeTemplate(clusterUrl: string): Promise<string> {
   const name = "migrated";
-  const client = new pg.Client({ connectionString: clusterUrl });
-  await client.connect();
-  await client.query(`create database ${name} template template0`);
-  await client.end();
-  const url = new URL(clusterUrl);
-  url.pathname = `/${name}`;
-  await migrateDatabase(url.href);
+  await migrateDatabase(await databaseBeside(clusterUrl, name));
   return name;
 }
 
 /** Another with the set-up of the demo in it, which takes a second and a half of computing: most tests begin with it. */
 async function makeSetUpTemplate(clusterUrl: string, template: string, dataFolder: string): Promise<string> {
   const name = "set_up";
-  const client = new pg.Client({ connectionString: clusterUrl });
-  await client.connect();
-  await client.query(`create database ${name} template ${template}`);
-  await client.end();
-  const url = new URL(clusterUrl);
-  url.pathname = `/${name}`;
   const settings = {
-    AMBER_DATABASE_URL: url.href,
+    AMBER_DATABASE_URL: await databaseBeside(clusterUrl, name, template),
     AMBER_DATA: dataFolder,
     AMBER_URL: "http://127.0.0.1:9",
     AMBER_SECRET: "only for tests, only for tests, only",

@@ -7,7 +7,7 @@ import { type NewLine, writeLines } from "../timeline/write-lines.ts";
 import { enterReferences } from "./enter-references.ts";
 
 /** What is left to do for records that were entered in a transaction, all at once at its end. */
-export interface LeftToDo {
+export interface Remainder {
   /** What each is recognised by now, by its id. */
   readonly references: Map<number, readonly RecordReference[]>;
   /** Those of them that are new or changed: waiting papers that bear their references are looked at again. */
@@ -18,12 +18,12 @@ export interface LeftToDo {
   readonly lines: NewLine[];
 }
 
-export function nothingLeft(): LeftToDo {
+export function nothingLeft(): Remainder {
   return { references: new Map(), changed: new Set(), follows: [], titleWords: new Set(), lines: [] };
 }
 
 /** Does what is left for the records of a transaction, in as many statements for one as for hundreds. The last thing in it. */
-export async function finishUpserts(tx: Tx, left: LeftToDo): Promise<void> {
+export async function finishUpserts(tx: Tx, left: Remainder): Promise<void> {
   await enterReferences(tx, left.references);
   if (left.follows.length > 0) await joinChains(tx, left.follows);
   const changed = [...left.changed].flatMap((id) => (left.references.get(id) ?? []).filter((r) => r.kind !== "shape"));
@@ -40,7 +40,7 @@ async function enterTitleWords(tx: Tx, words: ReadonlySet<string>): Promise<void
 }
 
 /** Brings records into one chain with those they follow, with all the chains they were part of: the smallest id among them names it. */
-async function joinChains(tx: Tx, follows: LeftToDo["follows"]): Promise<void> {
+async function joinChains(tx: Tx, follows: Remainder["follows"]): Promise<void> {
   const pairs = follows.flatMap(({ id, earlier }) => earlier.map((e) => [id, e] as const));
   await tx.execute(sql`insert into record_follow (record_id, earlier_id)
     select * from unnest(${idArray(pairs.map(([id]) => id))}::bigint[], ${idArray(pairs.map(([, e]) => e))}::bigint[]) on conflict do nothing`);

@@ -14,7 +14,7 @@ import { refreshBeneath } from "../clips/refresh-beneath.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { loadRecordType } from "./load-types.ts";
-import { finishUpserts, type LeftToDo, nothingLeft } from "./finish-upserts.ts";
+import { finishUpserts, type Remainder, nothingLeft } from "./finish-upserts.ts";
 import { record } from "./tables.ts";
 
 const reference = z.object({ type: z.string().max(40), key: z.string().min(1).max(120) });
@@ -79,7 +79,7 @@ export async function upsertIn(
 /** One of many records of a transaction: as `upsertIn`, but what can be done for all at once is left to `finishUpserts`. */
 export async function enterRecord(
   tx: Tx,
-  left: LeftToDo,
+  left: Remainder,
   actor: Actor,
   company: string,
   type: RecordType,
