@@ -39,3 +39,18 @@ test("each person finds the places that their roles cover, and no others", async
   await page.goto("/filing-plan");
   await expect(page.getByText("Your roles do not cover this")).toBeVisible();
 });
+
+test("a view is fetched ahead when somebody points at its link, and not for every link in sight", async ({ page }) => {
+  await signIn(page, "clerk", "/desk");
+  const ahead: string[] = [];
+  page.on("request", (request) => {
+    const url = new URL(request.url());
+    if (url.searchParams.has("_rsc")) ahead.push(url.pathname);
+  });
+  await page.goto("/desk");
+  await expect(page.getByRole("link", { name: /PO-|B-/ }).first()).toBeVisible();
+  await page.waitForLoadState("networkidle");
+  expect(ahead).toEqual([]);
+  await page.getByRole("navigation", { name: "Places" }).getByRole("link", { name: "Find" }).hover();
+  await expect.poll(() => [...new Set(ahead)]).toEqual(["/find"]);
+});

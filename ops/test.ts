@@ -17,6 +17,8 @@ const GIVES_WAY = 19;
 const port = await freePort();
 const work = await mkdtemp(path.join(os.tmpdir(), "amber-test-"));
 const bin = (name: string): string => path.join(projectRoot, "node_modules", ".bin", name);
+/** Checks types in a quarter of the time of the compiler that lint and build still ask for, whose command has the same name. */
+const compiler = path.join(projectRoot, "node_modules", "typescript-native", "bin", "tsc");
 
 /** What was started and has not ended: it ends with us. */
 const started = new Set<ChildProcess>();
@@ -170,7 +172,8 @@ async function checks(): Promise<void> {
     await check(
       "types",
       async () =>
-        (await run(bin("tsc"), ["--noEmit", "--incremental", "false"])) && run(bin("tsc"), ["--noEmit", "-p", "src/core/tsconfig.json"]),
+        (await run(process.execPath, [compiler, "--noEmit", "--incremental", "false"])) &&
+        run(process.execPath, [compiler, "--noEmit", "-p", "src/core/tsconfig.json"]),
     );
   if (parts.includes("floors")) {
     await check("floors", () => run(bin("depcruise"), ["--config", ".dependency-cruiser.cjs", "src", "ops", "scenario"]));

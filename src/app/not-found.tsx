@@ -1,5 +1,4 @@
-import Link from "next/link";
-
+import { Link } from "#ui/kit/link.tsx";
 export default function NotFound() {
   return (
     <main className="empty">

@@ -1,7 +1,6 @@
 "use client";
 import { useQueryClient } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
-import Link from "next/link";
 import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { flushSync } from "react-dom";
@@ -10,6 +9,7 @@ import { ArrowLeft, Folder2Open, Grid, Inboxes, ListUl, Upload } from "react-boo
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import { apiSend, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { useKeys } from "../kit/use-keys.ts";

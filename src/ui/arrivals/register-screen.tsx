@@ -1,6 +1,5 @@
 "use client";
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { parseAsString, useQueryStates } from "nuqs";
 import { useState } from "react";
 import { Button, Form, Table } from "react-bootstrap";
@@ -10,6 +9,7 @@ import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, apiSend, queryOf, wordsOf } from "../kit/api.ts";
 import { DayFilter } from "../kit/day-input.tsx";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble, When } from "../kit/parts.tsx";
 import { countText, sizeText, sourceWords, stateWords } from "../kit/words.ts";

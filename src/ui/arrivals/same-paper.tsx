@@ -1,10 +1,10 @@
 "use client";
-import Link from "next/link";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import type { Duplicate } from "#server/arrivals/find-same.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import type { Filed } from "#server/documents/file-away.ts";
+import { Link } from "../kit/link.tsx";
 import { briefTime, countText } from "../kit/words.ts";
 import { CompareDialog } from "./compare-dialog.tsx";
 

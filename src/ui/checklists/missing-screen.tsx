@@ -1,6 +1,5 @@
 "use client";
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { useState } from "react";
@@ -10,6 +9,7 @@ import type { ItemState } from "#core/checklists/checklist-state.ts";
 import type { MissingCounts, MissingRow, MissingView } from "#server/checklists/list-missing.ts";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, apiSend, queryOf, wordsOf } from "../kit/api.ts";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble, When } from "../kit/parts.tsx";
 import { saveCsv } from "../kit/save-csv.ts";

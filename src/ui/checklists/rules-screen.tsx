@@ -1,6 +1,5 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { parseAsString, useQueryState } from "nuqs";
 import { useDeferredValue, useEffect, useState } from "react";
 import { Button, ProgressBar } from "react-bootstrap";
@@ -12,6 +11,7 @@ import { PlanTabs } from "../filing-plan/plan-tabs.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { ApiProblem, apiGet, apiSend, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
+import { Link } from "../kit/link.tsx";
 import { freeKey, moved } from "../kit/lists.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { useWarnBeforeLeaving } from "../kit/use-warn-before-leaving.ts";

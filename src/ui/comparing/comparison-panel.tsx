@@ -1,11 +1,11 @@
 "use client";
-import Link from "next/link";
 import { Button, Table } from "react-bootstrap";
 import { X } from "react-bootstrap-icons";
 import type { InvoiceCompared } from "#core/comparing/compare-invoice.ts";
 import type { DeliveryCompared } from "#core/comparing/compare-delivery.ts";
 import { deliveredWords, wordsOfFinding } from "#core/comparing/words.ts";
 import type { Comparison } from "#server/comparing/load-comparison.ts";
+import { Link } from "../kit/link.tsx";
 import { amountText, countText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
 import { recordHref } from "../records/record-href.ts";

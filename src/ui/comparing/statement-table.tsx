@@ -1,10 +1,10 @@
 "use client";
-import Link from "next/link";
 import { Button, Table } from "react-bootstrap";
 import { Envelope, Files } from "react-bootstrap-icons";
 import type { KnownInvoice, StatementCompared } from "#core/comparing/compare-statement.ts";
 import { statedWords } from "#core/comparing/words.ts";
 import type { Comparison } from "#server/comparing/load-comparison.ts";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { amountText, dayText } from "../kit/words.ts";
 import { recordHref } from "../records/record-href.ts";

@@ -1,6 +1,5 @@
 "use client";
 import { useQuery } from "@tanstack/react-query";
-import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { Inboxes } from "react-bootstrap-icons";
 import type { LookupHit } from "#server/records/look-up.ts";
@@ -12,6 +11,7 @@ import { DraftsOpen } from "./drafts-open.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf } from "../kit/api.ts";
 import { Icon, kindIcon } from "../kit/icon.tsx";
+import { Link } from "../kit/link.tsx";
 import { Skeletons } from "../kit/parts.tsx";
 import { countText, dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";

@@ -1,12 +1,12 @@
 "use client";
 import { useQuery } from "@tanstack/react-query";
-import Link from "next/link";
 import type { DraftAnswer } from "#server/drafts/list-drafts.ts";
 import { draftStateText } from "../drafts/draft-words.ts";
 import { apiGet } from "../kit/api.ts";
 import { Icon } from "../kit/icon.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { recordHref } from "../records/record-href.ts";
+import { Link } from "../kit/link.tsx";
 
 /** Records made here that the business system has not entered yet: the refused ones first. Nothing where there are none. */
 export function DraftsOpen() {

@@ -1,11 +1,11 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { Button } from "react-bootstrap";
 import type { MissingCounts } from "#server/checklists/list-missing.ts";
 import type { ReminderAnswer } from "#server/checklists/remind.ts";
 import { ClipMark } from "../checklists/clip-mark.tsx";
 import { apiGet, apiSend, queryOf } from "../kit/api.ts";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { When } from "../kit/parts.tsx";
 import { countText } from "../kit/words.ts";

@@ -1,10 +1,10 @@
 "use client";
 import { useQuery } from "@tanstack/react-query";
-import Link from "next/link";
 import type { HandsFreeAnswer } from "#server/hands-free/manage.ts";
 import { percent } from "../hands-free/words.ts";
 import { apiGet } from "../kit/api.ts";
 import { useMe } from "../people/me-context.tsx";
+import { Link } from "../kit/link.tsx";
 
 /** Tells an administrator that hands-free filing has switched itself off. Nothing for everybody else, and while it goes well. */
 export function SwitchedOff() {

@@ -1,6 +1,5 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { Button, Modal } from "react-bootstrap";
@@ -12,6 +11,7 @@ import { PlaceSteps } from "../arrivals/place-steps.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
+import { Link } from "../kit/link.tsx";
 import { useKeys } from "../kit/use-keys.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { Skeletons, Trouble, When } from "../kit/parts.tsx";

@@ -1,6 +1,5 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { parseAsString, useQueryState } from "nuqs";
 import { Button, ButtonGroup, Form, ProgressBar, Table } from "react-bootstrap";
@@ -9,6 +8,7 @@ import { useDeferredValue, useState } from "react";
 import type { PlanAnswer, StepAnswer } from "#server/filing-plan/run-plan.ts";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, ApiProblem, apiSend, queryOf, wordsOf } from "../kit/api.ts";
+import { Link } from "../kit/link.tsx";
 import { saveCsv } from "../kit/save-csv.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble, When } from "../kit/parts.tsx";

@@ -2,7 +2,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { parseAsString, useQueryState } from "nuqs";
 import { useDeferredValue, useMemo, useState } from "react";
-import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { Button, Dropdown } from "react-bootstrap";
 import { ArrowLeft } from "react-bootstrap-icons";
@@ -12,6 +11,7 @@ import { Where } from "../frame/top-slot.tsx";
 import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
 import { Icon } from "../kit/icon.tsx";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { useWarnBeforeLeaving } from "../kit/use-warn-before-leaving.ts";
 import { Skeletons, Trouble } from "../kit/parts.tsx";

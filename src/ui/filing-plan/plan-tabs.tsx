@@ -1,5 +1,4 @@
-import Link from "next/link";
-
+import { Link } from "../kit/link.tsx";
 const parts = [
   { key: "folders", label: "Folders", href: "/filing-plan" },
   { key: "checklists", label: "Checklists", href: "/filing-plan/checklists" },

@@ -1,6 +1,5 @@
 "use client";
 import { useInfiniteQuery } from "@tanstack/react-query";
-import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { parseAsString, useQueryStates } from "nuqs";
 import { useEffect, useRef, useState } from "react";
@@ -13,6 +12,7 @@ import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
 import { DayFilter } from "../kit/day-input.tsx";
 import { Icon, kindIcon } from "../kit/icon.tsx";
+import { Link } from "../kit/link.tsx";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { useKeys } from "../kit/use-keys.ts";
 import { countText, dayText } from "../kit/words.ts";

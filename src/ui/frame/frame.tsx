@@ -1,11 +1,11 @@
 "use client";
 import { useQuery } from "@tanstack/react-query";
-import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
 import { type ComponentType, type ReactNode, useCallback, useEffect, useState } from "react";
 import { Dropdown } from "react-bootstrap";
 import { Building, Columns as DeskIcon, Diagram3, Hdd, Inboxes, JournalBookmark, Search, Sliders } from "react-bootstrap-icons";
 import { apiGet, apiSend } from "../kit/api.ts";
+import { Link } from "../kit/link.tsx";
 import { Loop } from "../kit/parts.tsx";
 import { useKeys } from "../kit/use-keys.ts";
 import { useNotices } from "../kit/notices.tsx";

@@ -1,6 +1,5 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { parseAsString, useQueryState } from "nuqs";
 import { useState } from "react";
 import { Button, Modal, Table } from "react-bootstrap";
@@ -9,6 +8,7 @@ import type { FiledByItself } from "#server/hands-free/manage.ts";
 import { Dialog } from "../kit/dialog.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, apiSend, queryOf, wordsOf } from "../kit/api.ts";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble, When } from "../kit/parts.tsx";
 import { countText, dayText } from "../kit/words.ts";

@@ -1,6 +1,5 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useState } from "react";
 import { Button, Form, Modal, Table } from "react-bootstrap";
 import { handsFreeSettingsSchema } from "#core/hands-free/hands-free-rule.ts";
@@ -8,6 +7,7 @@ import { neededFor } from "#core/hands-free/precision-bound.ts";
 import type { HandsFreeAnswer } from "#server/hands-free/manage.ts";
 import { Dialog } from "../kit/dialog.tsx";
 import { apiGet, apiSend } from "../kit/api.ts";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { countText, dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";

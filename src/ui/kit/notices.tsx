@@ -1,8 +1,8 @@
 "use client";
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
-import Link from "next/link";
 import { Button, CloseButton, Toast } from "react-bootstrap";
 import { sentenceOf, wordsOf } from "./api.ts";
+import { Link } from "./link.tsx";
 
 /** How long a notice with an undo stays, ms: the ten seconds that are promised. */
 const STAYS_MS = 10_000;

@@ -1,6 +1,5 @@
 "use client";
 import { useQuery } from "@tanstack/react-query";
-import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { parseAsInteger, parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { useEffect, useMemo, useRef, useState } from "react";
@@ -13,6 +12,7 @@ import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
 import { Icon, kindIcon } from "../kit/icon.tsx";
+import { Link } from "../kit/link.tsx";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { useKeys } from "../kit/use-keys.ts";
 import { dayText } from "../kit/words.ts";

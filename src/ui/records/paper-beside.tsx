@@ -1,9 +1,9 @@
 "use client";
-import Link from "next/link";
 import { Button } from "react-bootstrap";
 import { ArrowLeft, ChevronLeft, ChevronRight } from "react-bootstrap-icons";
 import type { RecordDocument } from "#server/records/load-record-page.ts";
 import { Icon } from "../kit/icon.tsx";
+import { Link } from "../kit/link.tsx";
 import { Empty } from "../kit/parts.tsx";
 import { dayText } from "../kit/words.ts";
 import { Viewer } from "../pages/viewer.tsx";

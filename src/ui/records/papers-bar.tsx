@@ -1,5 +1,4 @@
 "use client";
-import Link from "next/link";
 import { Button, ButtonGroup, Dropdown, Form } from "react-bootstrap";
 import { Archive, Book, LayoutThreeColumns, ListNested, Paperclip, PencilSquare, Search } from "react-bootstrap-icons";
 import type { RecordAnswer, Scope } from "#server/records/load-record-page.ts";
@@ -7,6 +6,7 @@ import { queryOf } from "../kit/api.ts";
 import { useMe } from "../people/me-context.tsx";
 import { paperColumns } from "./paper-columns.ts";
 import type { RecordDialog } from "./record-dialogs.tsx";
+import { Link } from "../kit/link.tsx";
 
 const scopes = ["own", "chain", "above", "beneath"] as const satisfies readonly Scope[];
 const scopeWords: Readonly<Record<Scope, string>> = { own: "Own", chain: "Chain", above: "Above", beneath: "Beneath" };

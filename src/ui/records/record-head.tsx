@@ -1,10 +1,10 @@
 "use client";
-import Link from "next/link";
 import { Fragment, type ReactNode, useState } from "react";
 import { Button } from "react-bootstrap";
 import { ArrowRight, ClockHistory, Copy, Folder2, UpcScan } from "react-bootstrap-icons";
 import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import { queryOf } from "../kit/api.ts";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { amountText, countText, dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";

@@ -1,6 +1,5 @@
 "use client";
 import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { Fragment, useCallback, useEffect, useMemo, useRef, useState } from "react";
@@ -16,6 +15,7 @@ import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
 import { Icon, kindIcon } from "../kit/icon.tsx";
+import { Link } from "../kit/link.tsx";
 import { moreOnScroll } from "../kit/more-on-scroll.ts";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { useKeys } from "../kit/use-keys.ts";

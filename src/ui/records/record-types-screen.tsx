@@ -1,12 +1,12 @@
 "use client";
 import { useQuery } from "@tanstack/react-query";
-import Link from "next/link";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { Paperclip, Upload } from "react-bootstrap-icons";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
 import { Icon } from "../kit/icon.tsx";
+import { Link } from "../kit/link.tsx";
 import { Skeletons, Trouble } from "../kit/parts.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { ImportDialog } from "./import-dialog.tsx";

@@ -1,6 +1,5 @@
 "use client";
 import { useMutation, useQueries } from "@tanstack/react-query";
-import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
@@ -8,6 +7,7 @@ import { BookmarkPlus, Trash } from "react-bootstrap-icons";
 import type { Preferences } from "#server/settings/load-settings.ts";
 import { apiGet, apiSend, queryOf } from "../kit/api.ts";
 import { Icon } from "../kit/icon.tsx";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { windowOf } from "./day-windows.ts";

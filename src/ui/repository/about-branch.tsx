@@ -1,11 +1,11 @@
 "use client";
 import { useMutation } from "@tanstack/react-query";
-import Link from "next/link";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { Copy, Plus } from "react-bootstrap-icons";
 import type { TreeNode } from "#server/repository/browse.ts";
 import { apiSend } from "../kit/api.ts";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { useMe } from "../people/me-context.tsx";
 import { recordHref } from "../records/record-href.ts";

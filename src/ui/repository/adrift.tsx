@@ -1,12 +1,12 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useState } from "react";
 import { Button, Form, Modal, Table } from "react-bootstrap";
 import { CheckCircle } from "react-bootstrap-icons";
 import type { Decision, FindingAnswer } from "#server/repository/decide-findings.ts";
 import { Dialog } from "../kit/dialog.tsx";
 import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble, When } from "../kit/parts.tsx";
 import { countText } from "../kit/words.ts";

@@ -1,6 +1,5 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
@@ -10,6 +9,7 @@ import type { ProbeStep } from "#server/ports/repository.ts";
 import type { ConnectionAnswer, SetUp } from "#server/repository/manage-connections.ts";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, ApiProblem, apiSend, wordsOf } from "../kit/api.ts";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { Skeletons, Trouble } from "../kit/parts.tsx";
 import { useMe } from "../people/me-context.tsx";

@@ -1,12 +1,12 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { Button, Form, Table } from "react-bootstrap";
 import { Plus } from "react-bootstrap-icons";
 import type { ConnectionOptions } from "#server/filing-plan/open-repository.ts";
 import type { ConnectionAnswer } from "#server/repository/manage-connections.ts";
 import type { RepositorySettings } from "#server/settings/load-settings.ts";
 import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { Skeletons, Trouble, When } from "../kit/parts.tsx";
 

@@ -1,12 +1,12 @@
 "use client";
 import { useQuery } from "@tanstack/react-query";
-import Link from "next/link";
 import { parseAsInteger, parseAsString, useQueryState } from "nuqs";
 import { useDeferredValue } from "react";
 import { Button, Form, Table } from "react-bootstrap";
 import { Folder2 } from "react-bootstrap-icons";
 import type { LocationAnswer } from "#server/repository/browse.ts";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble, When } from "../kit/parts.tsx";
 import { countText, sizeText } from "../kit/words.ts";

@@ -1,10 +1,10 @@
 "use client";
 import { useQuery } from "@tanstack/react-query";
-import Link from "next/link";
 import { Modal } from "react-bootstrap";
 import type { TimelineEntry } from "#server/timeline/list-lines.ts";
 import { Dialog } from "../kit/dialog.tsx";
 import { apiGet, wordsOf } from "../kit/api.ts";
+import { Link } from "../kit/link.tsx";
 import { Skeletons, Trouble, When } from "../kit/parts.tsx";
 import { recordHref } from "../records/record-href.ts";
 

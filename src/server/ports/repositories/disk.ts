@@ -1,9 +1,7 @@
-import { execFile } from "node:child_process";
 import { constants, createReadStream, lstatSync, readdirSync, renameSync, type Stats } from "node:fs";
 import { access, link, lstat, mkdir, readlink, rename, rmdir, stat, statfs, symlink, unlink } from "node:fs/promises";
 import path from "node:path";
 import type { Readable } from "node:stream";
-import { promisify } from "node:util";
 import { diskLimits } from "#core/filing-plan/legal-name.ts";
 import type { Sha256 } from "#core/shared/brand.ts";
 import { AppError } from "../app-error.ts";
@@ -19,13 +17,15 @@ import {
   TAKEN_BACK,
 } from "../repository.ts";
 import { systemCode } from "../system-code.ts";
+import { runTool } from "../../reading/run-tool.ts";
 import { copyWhole, makeFolder, syncFolder, writeWhole } from "../whole-file.ts";
 import { probeWith } from "./probe.ts";
 
-const run = promisify(execFile);
 const absent = ["ENOENT", "ENOTDIR"];
 /** Folders listed, or renamed, before the process is given a chance to do something else. */
 const BREATH = 64;
+/** A disk that writes down what waits may take its time, ms of computing; four times as much on the clock. */
+const FLUSH_MS = 150_000;
 /** A rename is quick when it takes less than this, ms. */
 const QUICK_MS = 0.15;
 
@@ -251,7 +251,8 @@ export function folderRepository(root: string): Repository {
       await mustBePluggedIn();
     },
     async flush() {
-      await run("sync", ["-f", root]).catch(() => {});
+      // By way of the launcher: this process is large, and would stand still for as long as a hundred renames take.
+      await runTool("sync", ["-f", root], { timeoutMs: FLUSH_MS, stdoutMax: 4000 }, { memoryMax: null }).catch(() => {});
     },
     prepare: () =>
       act(async () => {
