@@ -65,9 +65,10 @@ export function orderMoves(moves: readonly Move[]): readonly MoveStep[] {
     return wave.get(m.id) ?? 0;
   };
   const steps: MoveStep[] = [];
-  for (const m of moves) {
+  // Those that leave one folder stand beside each other: mostly they can leave it together.
+  for (const m of [...moves].sort((a, b) => (a.from < b.from ? -1 : 1))) {
     if (aside.has(m.id)) steps.push({ id: m.id, wave: 0, kind: "aside" });
     steps.push({ id: m.id, wave: waveOf(m), kind: aside.has(m.id) ? "in" : "straight" });
   }
-  return steps.sort((a, b) => a.wave - b.wave || (byId.get(a.id)?.id ?? 0) - (byId.get(b.id)?.id ?? 0));
+  return steps.sort((a, b) => a.wave - b.wave);
 }

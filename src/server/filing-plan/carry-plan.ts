@@ -3,10 +3,11 @@ import { db } from "../db/connect.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { sideBySide } from "../jobs/side-by-side.ts";
 import { carryStep } from "./carry-step.ts";
+import { carryTogether } from "./carry-together.ts";
 import { endPlan } from "./end-plan.ts";
 import { keepOutcomes } from "./keep-outcomes.ts";
 import { openRepository } from "./open-repository.ts";
-import { written } from "./plan-step.ts";
+import { parentOf, written } from "./plan-step.ts";
 import { movePlan } from "./tables.ts";
 import { type Chunk, holdFolders, takeChunk } from "./take-chunk.ts";
 
@@ -17,6 +18,9 @@ const CHUNK_MS = 1000;
 
 /** Steps of one chunk that are under way side by side. */
 const AT_ONCE = 8;
+
+/** Chunks of whole folders that are written down side by side; files may need the same new folder, and are written down one chunk after the other. */
+const KEPT_AT_ONCE = 2;
 
 /** One job goes on for so long, then gives way to others and comes back, ms. */
 const TURN_MS = 20_000;
@@ -29,16 +33,23 @@ const TURN_MS = 20_000;
 export async function carryPlan(planId: string, turnMs = TURN_MS): Promise<boolean> {
   const until = Date.now() + turnMs;
   let size = chunkSize.first;
-  let keeping: Promise<void> = Promise.resolve();
+  const keeping: Promise<void>[] = [];
+  /** Until so many chunks at most are being written down. What goes wrong is thrown here. */
+  const kept = async (many = 0): Promise<void> => {
+    while (keeping.length > many) await keeping.shift();
+  };
   /** The chunk whose outcomes may still be being written down. */
   let before: Chunk | null = null;
+  /** The next chunk, being taken. */
+  let ahead: Promise<Chunk> | null = null;
   try {
     for (;;) {
       const began = performance.now();
-      const chunk = await takeChunk(planId, before, size);
+      const chunk: Chunk = await (ahead ?? takeChunk(planId, before, size));
+      ahead = null;
       // A wave goes by what the one before it left behind, and so does whoever turns back.
       const isNext = chunk.steps.length === 0 || chunk.wave !== before?.wave;
-      if (isNext) await keeping;
+      if (isNext) await kept();
       if (chunk.kind === "stopped") return false;
       if (chunk.kind === "turned") {
         before = null;
@@ -51,36 +62,53 @@ export async function carryPlan(planId: string, turnMs = TURN_MS): Promise<boole
       written("chunk taken");
       // Held anew: what came of the wave before let go of the folders that both move.
       const folders = isNext && before !== null ? await holdFolders(db(), chunk.steps) : chunk.folders;
+      // Taken while this one is carried out, unless the turn ends first.
+      if (chunk.wave !== null && Date.now() < until - CHUNK_MS) {
+        ahead = takeChunk(planId, chunk, size);
+        ahead.catch(() => {});
+      }
+      const together = await carryTogether(chunk.steps, folders);
+      if (together.size > 0) written("steps together");
       const outcomes = await sideBySide(chunk.steps, AT_ONCE, async (step) => {
+        if (together.has(step)) return { step, kind: "moved" as const, why: null };
         const outcome = await carryStep(step, folders);
         written("one step");
         return outcome;
       });
-      // Made safe while the one before is written down; written down after it.
+      // Made safe while those before are written down; written down after it.
       const safe = makeSafe(chunk);
       safe.catch(() => {});
-      await keeping;
-      keeping = safe.then(() => keepOutcomes(planId, outcomes)).then(() => written("outcomes kept"));
-      // What goes wrong is thrown where it is waited for.
-      keeping.catch(() => {});
+      await kept(chunk.steps.every((step) => step.kind === "folder") ? KEPT_AT_ONCE - 1 : 0);
+      const down = safe.then(() => keepOutcomes(planId, outcomes)).then(() => written("outcomes kept"));
+      down.catch(() => {});
+      keeping.push(down);
       // There may be more that was left under way: it comes before anything new.
-      if (chunk.wave === null) await keeping;
+      if (chunk.wave === null) await kept();
       else before = chunk;
       const took = Math.max(performance.now() - began, CHUNK_MS / 4);
       size = Math.round(Math.min(chunkSize.max, Math.max(chunkSize.min, (size * CHUNK_MS) / took)));
       if (Date.now() < until) continue;
-      await keeping;
+      await kept();
       await addJob(db(), "carryPlan", { plan: planId }, { key: `carry:${planId}`, queue: "moves" });
       return true;
     }
   } finally {
-    await keeping.catch(() => {});
+    await Promise.allSettled([...keeping, ahead]);
   }
 }
 
 /** Makes sure that what was moved stays moved. */
 async function makeSafe(chunk: Chunk): Promise<void> {
-  for (const connection of new Set(chunk.steps.map((s) => s.toConnection))) await (await openRepository(connection)).flush();
+  const touched = new Map<string, Set<string>>();
+  const touch = (connection: string, path: string): void => {
+    const folders = touched.get(connection) ?? new Set();
+    touched.set(connection, folders.add(parentOf(path)));
+  };
+  for (const { fromConnection, fromPath, toConnection, toPath } of chunk.steps) {
+    touch(fromConnection, fromPath);
+    touch(toConnection, toPath);
+  }
+  for (const [connection, folders] of touched) await (await openRepository(connection)).flush([...folders]);
   written("files moved");
 }
 

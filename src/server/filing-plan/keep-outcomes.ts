@@ -2,7 +2,7 @@ import { and, eq, sql } from "drizzle-orm";
 import { foldName, foldPath, pathFolder } from "#core/filing-plan/legal-name.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { pgCode } from "../db/describe-error.ts";
-import { idArray } from "../db/sql-arrays.ts";
+import { idArray, textArray } from "../db/sql-arrays.ts";
 import { now } from "../ports/clock.ts";
 import { type NewLine, PROGRAM, writeLines } from "../timeline/write-lines.ts";
 import { nameOf, type Outcome, parentOf, type Step } from "./plan-step.ts";
@@ -11,7 +11,11 @@ import { folder } from "./tables.ts";
 /** Writes down what came of a chunk: where folders and files are now, the steps, the plan's counts, the timelines. One transaction. */
 export async function keepOutcomes(planId: string, outcomes: readonly Outcome[]): Promise<void> {
   try {
-    await db().transaction((tx) => keepIn(tx, planId, outcomes));
+    await db().transaction(async (tx) => {
+      // Not waited for on the disk: what is lost of this in a power cut is found to have happened when the steps, which are under way until then, are looked at.
+      await tx.execute(sql`set local synchronous_commit = off`);
+      await keepIn(tx, planId, outcomes);
+    });
   } catch (error) {
     // One that cannot be entered (a place was given out meanwhile) must not hold up the others: they are entered one by one.
     if (pgCode(error) !== "23505" || outcomes.length === 1) {
@@ -35,21 +39,16 @@ async function keepIn(tx: Tx, planId: string, outcomes: readonly Outcome[]): Pro
   const folders = outcomes.filter((o) => o.step.kind === "folder");
   if (folders.length > 0) {
     const fold = pathFolder();
-    const rows = folders.map(({ step, kind }) => {
-      const is = kind === "moved" ? step.toPath : step.fromPath;
-      return {
-        id: step.folderId,
-        connection: step.fromConnection,
-        was: step.fromPath,
-        is,
-        was_folded: fold(step.fromPath),
-        is_folded: fold(is),
-      };
-    });
-    const given = sql`jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as x(id bigint, connection text, was text, "is" text, was_folded text, is_folded text)`;
+    const ids = idArray(folders.map(({ step }) => step.folderId ?? 0));
+    const was = folders.map(({ step }) => step.fromPath);
+    const is = folders.map(({ step, kind }) => (kind === "moved" ? step.toPath : step.fromPath));
+    const texts = [folders.map(({ step }) => step.fromConnection), was, is, was.map(fold), is.map(fold)].map(
+      (t) => sql`${textArray(t)}::text[]`,
+    );
+    const given = sql`unnest(${ids}::bigint[], ${sql.join(texts, sql`, `)}) as x(id, connection, was, "is", was_folded, is_folded)`;
     // These first: from then on nobody enters a folder beneath one of them, and the next statement sees every one that was entered until now.
     await tx.execute(sql`update folder f set path = case when f.path = x.was then x.is else f.path end,
-        path_folded = case when f.path = x.was then x.is_folded else f.path_folded end, is_moving = false, digest = null
+        path_folded = case when f.path = x.was then x.is_folded else f.path_folded end, digest = null
       from ${given} where f.id = x.id`);
     // What is beneath is looked for one range of the index after the other: joined at once, every folder would be held against every range.
     await tx.execute(sql`update folder f set path = b.path, path_folded = b.path_folded from (
@@ -57,6 +56,7 @@ async function keepIn(tx: Tx, planId: string, outcomes: readonly Outcome[]): Pro
         from ${given} cross join lateral (select id, path, path_folded from folder
           where connection = x.connection and path_folded >= x.was_folded || '/' and path_folded < x.was_folded || '0' offset 0) beneath) b
       where f.id = b.id`);
+    await tx.execute(sql`delete from folder_under_way where folder_id = any(${ids}::bigint[])`);
   }
   const lines: NewLine[] = [];
   for (const { step } of moved.filter((o) => o.step.kind === "own")) await becomeOwn(tx, step);
@@ -93,21 +93,18 @@ async function keepIn(tx: Tx, planId: string, outcomes: readonly Outcome[]): Pro
   if (papers.length + others.length > 0)
     await tx.execute(sql`update folder set digest = null where digest is not null and id in (
       select folder_id from placement where document_id = any(${idArray(papers)}::bigint[]) union all select unnest(${idArray(others)}::bigint[]))`);
-  const rows = outcomes.map((o) => ({
-    position: o.step.position,
-    // What could not be brought back stays where it was brought.
-    state: o.kind === "moved" ? (isBack ? "planned" : "moved") : isBack ? "clash" : o.kind,
-    why: o.kind === "moved" ? null : o.why,
-  }));
-  const kept = await tx.execute<{ state: string; n: number }>(sql`with kept as (update move_step s set state = x.state, why = x.why
-      from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as x(position int, state text, why text)
+  // What could not be brought back stays where it was brought.
+  const states = outcomes.map((o) => (o.kind === "moved" ? (isBack ? "planned" : "moved") : isBack ? "clash" : o.kind));
+  const whys = outcomes.map((o) => (o.kind === "moved" ? "" : (o.why ?? "")));
+  const kept = await tx.execute<{
+    state: string;
+    n: number;
+  }>(sql`with kept as (update move_step s set state = x.state, why = nullif(x.why, '')
+      from unnest(${idArray(outcomes.map((o) => o.step.position))}::int[], ${textArray(states)}::text[], ${textArray(whys)}::text[]) as x(position, state, why)
       where s.plan_id = ${planId} and s.position = x.position and s.state = 'moving' returning s.state)
     select state, count(*)::int as n from kept group by state`);
   const n = (state: string): number => kept.rows.find((r) => r.state === state)?.n ?? 0;
   const done = isBack ? -(n("planned") + n("clash")) : n("moved");
-  await tx.execute(
-    sql`update move_plan set done = done + ${done}, failed = failed + ${n("failed")}, clashes = clashes + ${n("clash")} where id = ${planId}`,
-  );
   for (const { step } of moved) {
     if (step.isAside) continue;
     if (step.kind === "file" && step.documentId !== null)
@@ -121,6 +118,10 @@ async function keepIn(tx: Tx, planId: string, outcomes: readonly Outcome[]): Pro
       });
   }
   await writeLines(tx, lines);
+  // The plan's row last: whoever takes the next steps waits for it.
+  await tx.execute(
+    sql`update move_plan set done = done + ${done}, failed = failed + ${n("failed")}, clashes = clashes + ${n("clash")} where id = ${planId}`,
+  );
 }
 
 /** Another folder becomes the record's own; the one it had stays as one within its papers until it is empty. */

@@ -1,4 +1,4 @@
-import { mkdir, readdir, readFile, writeFile } from "node:fs/promises";
+import { mkdir, readdir, readFile, rm, stat, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { sql } from "drizzle-orm";
 import type { FolderRule } from "#core/filing-plan/folder-rule.ts";
@@ -53,7 +53,7 @@ async function agree(): Promise<void> {
   const files = await onDisk();
   for (const { path: p } of places.rows) expect(Object.keys(files)).toContain(p);
   expect((await db().execute(sql`select 1 from placement where state = 'moving'`)).rows).toEqual([]);
-  expect((await db().execute(sql`select 1 from folder where is_moving`)).rows).toEqual([]);
+  expect((await db().execute(sql`select 1 from folder_under_way`)).rows).toEqual([]);
 }
 const ruleOf = async (type: string): Promise<{ rule: FolderRule; version: number }> => {
   const found = (await loadRules(db(), [type])).get(type);
@@ -186,7 +186,6 @@ describe("What others did meanwhile", () => {
     const trouble = must(await listSteps(admin, id, { limit: 5, after: -1, show: "trouble" })).items;
     expect(trouble).toMatchObject([{ state: "clash", why: "taken", from: "Fleet/MV Number 3" }]);
     await agree();
-    const { rm } = await import("node:fs/promises");
     await rm(path.join(root(), "Ships/MV Number 3"), { recursive: true });
     must(await actOnPlan(admin, id, "retry"));
     await run(id);
@@ -284,6 +283,75 @@ describe("To another connection", () => {
     },
     120_000,
   );
+});
+
+describe("Folders that leave one folder for another, with nothing else in it", () => {
+  const inode = async (at: string): Promise<number> => (await stat(path.join(root(), at))).ino;
+  const carry = async (act: "start" | "undo", id: string): Promise<void> => {
+    must(await actOnPlan(admin, id, act));
+    await run(id);
+    await agree();
+  };
+  test("leave it together: it is renamed itself, there and back", async () => {
+    const before = { disk: await onDisk(), said: await said(), inode: await inode("Fleet") };
+    const id = await draw("vessel", { rootFolder: "Ships/Ours" });
+    await carry("start", id);
+    expect(await inode("Ships/Ours")).toBe(before.inode);
+    expect(Object.keys(await onDisk()).filter((p) => p.startsWith("Fleet/"))).toEqual([]);
+    await carry("undo", id);
+    expect(await inode("Fleet")).toBe(before.inode);
+    expect({ disk: await onDisk(), said: await said() }).toEqual({ disk: before.disk, said: before.said });
+    expect((await readdir(root())).includes("Ships")).toBe(false);
+  });
+  test("leave it one by one when something else stands in it, which stays", async () => {
+    await writeFile(path.join(root(), "Fleet/theirs.txt"), "somebody's own");
+    const id = await draw("vessel", { rootFolder: "Ships" });
+    await carry("start", id);
+    expect((await onDisk())["Fleet/theirs.txt"]).toBe("somebody's own");
+    expect(Object.keys(await onDisk()).some((p) => p.startsWith("Ships/MV Number 1/"))).toBe(true);
+    await carry("undo", id);
+    await rm(path.join(root(), "Fleet/theirs.txt"));
+  });
+  test.each([
+    ["together", 50, "steps together"],
+    ["some at a time", 2, "one step"],
+  ])("stopped after every single thing that is written, and begun again, they end in the same place: %s", async (_, size, how) => {
+    const start = { disk: await onDisk(), said: await said() };
+    const usual = { ...chunkSize };
+    Object.assign(chunkSize, { first: size, min: size, max: size });
+    const heard: string[] = [];
+    for (let stopAt = 1; ; stopAt++) {
+      const id = await draw("vessel", { rootFolder: "Ships" });
+      must(await actOnPlan(admin, id, "start"));
+      let count = 0;
+      stops.after = (what) => {
+        heard.push(what);
+        if (++count >= stopAt) throw new Error("killed here");
+      };
+      const finished = await run(id).then(
+        () => true,
+        () => false,
+      );
+      stops.after = null;
+      await run(id);
+      await agree();
+      expect(Object.keys(await onDisk()).filter((p) => p.startsWith("Fleet/"))).toEqual([]);
+      await carry("undo", id);
+      expect({ disk: await onDisk(), said: await said() }).toEqual(start);
+      if (finished) break;
+    }
+    Object.assign(chunkSize, usual);
+    expect(heard).toContain(how);
+  }, 120_000);
+  test("a record that has none yet gets its folder by the new rule while the others leave", async () => {
+    const id = await draw("vessel", { rootFolder: "Ships" });
+    must(await actOnPlan(admin, id, "start"));
+    await vessel("V-9", "MV Number 9");
+    const [placed] = await Promise.all([certificate("V-9", "Class"), run(id)]);
+    expect(placed.path).toBe("Ships/MV Number 9/Class.txt");
+    await agree();
+    await carry("undo", id);
+  });
 });
 
 test("stopped after every single thing that is written, and begun again, a plan ends in the same place; and so does its undoing (promise 4)", async () => {

@@ -29,6 +29,6 @@ export const stops: { after: ((what: string) => void) | null } = { after: null }
 
 export const written = (what: string): void => stops.after?.(what);
 
-export const parentOf = (path: string): string => path.split("/").slice(0, -1).join("/");
+export const parentOf = (path: string): string => path.slice(0, Math.max(0, path.lastIndexOf("/")));
 
-export const nameOf = (path: string): string => path.split("/").at(-1) ?? path;
+export const nameOf = (path: string): string => path.slice(path.lastIndexOf("/") + 1);

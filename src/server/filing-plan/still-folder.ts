@@ -1,8 +1,8 @@
 import { setTimeout as pause } from "node:timers/promises";
-import { and, eq, inArray } from "drizzle-orm";
+import { and, eq, inArray, type SQL, sql } from "drizzle-orm";
 import type { Tx } from "../db/connect.ts";
 import { AppError } from "../ports/app-error.ts";
-import { folder } from "./tables.ts";
+import { folder, folderUnderWay } from "./tables.ts";
 
 /** How long somebody who wants to put something into a folder waits for it to arrive where it is moving to, ms. */
 const WAIT_MS = 15_000;
@@ -17,15 +17,24 @@ export async function stillFolder(tx: Tx, id: number): Promise<typeof folder.$in
     const row = (await tx.select().from(folder).where(eq(folder.id, id)))[0];
     if (!row) return null;
     const held = await tx
-      .select({ id: folder.id, path: folder.path, isMoving: folder.isMoving })
+      .select({ id: folder.id, path: folder.path })
       .from(folder)
       .where(and(eq(folder.connection, row.connection), inArray(folder.path, pathsAbove(row.path))))
       .for("share");
-    if (held.some((f) => f.id === id && f.path === row.path) && !held.some((f) => f.isMoving)) return row;
+    // Looked at only when they are held: whoever moves one has said so before letting go of it.
+    if (held.some((f) => f.id === id && f.path === row.path) && !(await isAnyUnderWay(tx, held))) return row;
     if (Date.now() > until) throw new AppError("folder-moving", "later", "the folder is on its way to another place");
     await pause(LOOK_MS);
   }
 }
+
+async function isAnyUnderWay(tx: Tx, held: readonly { readonly id: number }[]): Promise<boolean> {
+  const ids = held.map((f) => f.id);
+  return (await tx.select().from(folderUnderWay).where(inArray(folderUnderWay.folderId, ids)).limit(1)).length > 0;
+}
+
+/** Whether the folder with this id is on its way to another path; SQL. */
+export const isUnderWay = (id: SQL): SQL => sql`exists (select 1 from folder_under_way w where w.folder_id = ${id})`;
 
 /** A path and every path above it, without the root. */
 export function pathsAbove(path: string): string[] {

@@ -62,8 +62,6 @@ export const folder = pgTable(
     kind: text("kind").notNull().default("record"),
     /** Versions of the rules that made it, along the records above. */
     ruleStamp: text("rule_stamp").notNull(),
-    /** On its way to another path: nothing is put into it or made below it until it has arrived. */
-    isMoving: boolean("is_moving").notNull().default(false),
     /** Company and confidentiality of a shelf. */
     company: text("company"),
     isConfidential: boolean("is_confidential").notNull().default(false),
@@ -82,6 +80,9 @@ export const folder = pgTable(
     check("folder_of_record", sql`(${t.kind} = 'shelf') = (${t.recordId} is null)`),
   ],
 );
+
+/** Folders on their way to another path: nothing is put into them or made below them until they have arrived. */
+export const folderUnderWay = pgTable("folder_under_way", { folderId: whole("folder_id").primaryKey() });
 
 /** Where a document stands in the repository, and the proof. Its whole path is its folder's and its name: see `place`. */
 export const placement = pgTable(

@@ -19,45 +19,69 @@ export interface Chunk {
 
 /** The next steps, marked as under way. At the beginning (`before` null) steps that were under way when a process died come first. */
 export async function takeChunk(planId: string, before: Chunk | null, size: number): Promise<Chunk> {
-  return db().transaction(async (tx) => {
-    const plan = (await tx.select().from(movePlan).where(eq(movePlan.id, planId)).for("update"))[0];
-    const isBack = plan?.state === "undoing";
-    const chunkOf = (steps: readonly Step[], wave: number | null, folders: Chunk["folders"]): Chunk => ({
-      kind: "steps",
-      steps: steps.map((s) => (s.why === "back" ? turned(s) : s)),
-      wave,
-      isBack,
-      last: wave === null ? null : { wave, position: steps.at(-1)?.position ?? 0 },
-      folders,
+  for (;;) {
+    const chunk = await takeNow(planId, before, size);
+    if (chunk) return chunk;
+  }
+}
+
+/** Thrown out of a transaction when the plan was stopped, begun or turned while steps of it were taken. */
+const otherwise = new Error("the plan goes another way");
+
+/** Null when the plan goes another way meanwhile: nothing was taken then. */
+function takeNow(planId: string, before: Chunk | null, size: number): Promise<Chunk | null> {
+  return db()
+    .transaction(async (tx) => {
+      const found = (await tx.select().from(movePlan).where(eq(movePlan.id, planId)))[0];
+      const chunk = await takeIn(tx, planId, found?.state, before, size);
+      // The plan's row last, as when outcomes are written down: whoever stops it waits for this, and no two wait for each other.
+      const now = (await tx.select({ state: movePlan.state }).from(movePlan).where(eq(movePlan.id, planId)).for("update"))[0];
+      if (now?.state !== found?.state) throw otherwise;
+      return chunk;
+    })
+    .catch((error: unknown) => {
+      if (error === otherwise) return null;
+      throw error;
     });
-    const nothing = { steps: [], wave: null, last: null, isBack, folders: new Map<number, string>() };
-    const isStopped = plan?.state !== "running" && !isBack;
-    if (before !== null && (isStopped || before.isBack !== isBack)) return { ...nothing, kind: isStopped ? "stopped" : "turned" };
-    if (before === null) {
-      // Also of a plan that was stopped meanwhile: nothing is left standing between two places.
-      const left = await tx
-        .select()
-        .from(moveStep)
-        // The next wave may have been begun on while this one was being written down.
-        .where(
-          sql`plan_id = ${planId} and state = 'moving' and wave = (select case when bool_or(why = 'back') then max(wave) else min(wave) end
-            from move_step where plan_id = ${planId} and state = 'moving')`,
-        )
-        .orderBy(sql`position`)
-        .limit(size);
-      if (left.length > 0) return chunkOf(left, null, await holdFolders(tx, left));
-      if (isStopped) return { ...nothing, kind: "stopped" };
-    }
-    const steps = await takeSteps(tx, planId, isBack, before?.last ?? null, size);
-    if (steps.length === 0) return { ...nothing, kind: "steps" };
-    const held = await holdFolders(tx, steps);
-    const files = steps.flatMap((s) => (s.kind === "file" && s.documentId !== null ? [s.documentId] : []));
-    if (files.length > 0)
-      await tx.execute(
-        sql`update placement set state = 'moving' where document_id = any(${idArray(files)}::bigint[]) and state = 'placed' and taken_back_by is null`,
-      );
-    return chunkOf(steps, steps[0]?.wave ?? null, held);
+}
+
+async function takeIn(tx: Tx, planId: string, state: string | undefined, before: Chunk | null, size: number): Promise<Chunk> {
+  const isBack = state === "undoing";
+  const chunkOf = (steps: readonly Step[], wave: number | null, folders: Chunk["folders"]): Chunk => ({
+    kind: "steps",
+    steps: steps.map((s) => (s.why === "back" ? turned(s) : s)),
+    wave,
+    isBack,
+    last: wave === null ? null : { wave, position: steps.at(-1)?.position ?? 0 },
+    folders,
   });
+  const nothing = { steps: [], wave: null, last: null, isBack, folders: new Map<number, string>() };
+  const isStopped = state !== "running" && !isBack;
+  if (before !== null && (isStopped || before.isBack !== isBack)) return { ...nothing, kind: isStopped ? "stopped" : "turned" };
+  if (before === null) {
+    // Also of a plan that was stopped meanwhile: nothing is left standing between two places.
+    const left = await tx
+      .select()
+      .from(moveStep)
+      // The next wave may have been begun on while this one was being written down.
+      .where(
+        sql`plan_id = ${planId} and state = 'moving' and wave = (select case when bool_or(why = 'back') then max(wave) else min(wave) end
+          from move_step where plan_id = ${planId} and state = 'moving')`,
+      )
+      .orderBy(sql`position`)
+      .limit(size);
+    if (left.length > 0) return chunkOf(left, null, await holdFolders(tx, left));
+    if (isStopped) return { ...nothing, kind: "stopped" };
+  }
+  const steps = await takeSteps(tx, planId, isBack, before?.last ?? null, size);
+  if (steps.length === 0) return { ...nothing, kind: "steps" };
+  const held = await holdFolders(tx, steps);
+  const files = steps.flatMap((s) => (s.kind === "file" && s.documentId !== null ? [s.documentId] : []));
+  if (files.length > 0)
+    await tx.execute(
+      sql`update placement set state = 'moving' where document_id = any(${idArray(files)}::bigint[]) and state = 'placed' and taken_back_by is null`,
+    );
+  return chunkOf(steps, steps[0]?.wave ?? null, held);
 }
 
 /** The first steps of the next wave that are still to be done, forwards or back; those after the last that was taken first, since all before it mostly are. */
@@ -118,8 +142,10 @@ function stepFrom(r: StepRow, isBack: boolean): Step {
 export async function holdFolders(tx: Tx, steps: readonly Step[]): Promise<ReadonlyMap<number, string>> {
   const ids = steps.flatMap((s) => (s.kind === "folder" && s.folderId !== null ? [s.folderId] : []));
   if (ids.length === 0) return new Map();
+  // Said first and held after it: whoever holds one puts something into it, and whoever comes to hold it later reads what was said.
+  await tx.execute(sql`insert into folder_under_way select unnest(${idArray(ids)}::bigint[]) on conflict do nothing`);
   const { rows } = await tx.execute<{ id: number; path: string }>(
-    sql`update folder set is_moving = true where id = any(${idArray(ids)}::bigint[]) returning id, path`,
+    sql`select id, path from folder where id = any(${idArray(ids)}::bigint[]) for no key update`,
   );
   return new Map(rows.map((r) => [r.id, r.path]));
 }

@@ -68,6 +68,11 @@ export interface Repository {
   move(from: string, to: string): Promise<MoveOutcome>;
   /** Moves a folder with all in it. Only where `powers.renameFolders`. */
   moveFolder(from: string, to: string): Promise<MoveOutcome>;
+  /**
+   * Renames the folder `from` to `to` where nothing but folders of these names stands in it, which moves all of them at once. False, with nothing
+   * changed, where something else does, or something stands at `to`. What comes in meanwhile is put back.
+   */
+  moveAllIn?(from: string, to: string, names: ReadonlySet<string>): Promise<boolean>;
   /** Takes a file away from its place into the folder of things taken back (nothing is deleted), if its bytes are these. */
   takeBack(relativePath: string, sha256: Sha256): Promise<"taken-back" | "not-there" | "changed">;
   /** Removes a file whose bytes are proven to stand elsewhere, if its bytes are these. */
@@ -84,8 +89,8 @@ export interface Repository {
   list(relativePath: string): Promise<FolderListing | null>;
   /** Every folder with its files, one after the other; memory does not grow with the number. */
   walk(): AsyncIterable<FolderListing>;
-  /** Everything written until now survives a power cut, where that is for us to say. */
-  flush(): Promise<void>;
+  /** What was moved into or out of these folders, or made in them, survives a power cut, where that is for us to say. */
+  flush(relativeFolders: readonly string[]): Promise<void>;
   /** Marks an empty place as this connection's, so that one that is not plugged in is not mistaken for one that is empty. */
   prepare(): Promise<void>;
   /** Whether files can be written now; for health. Never throws. */

@@ -3,6 +3,7 @@ import { foldPath } from "#core/filing-plan/legal-name.ts";
 import { documentFilter, recordFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
 import { listConnectionsInUse, openRepository } from "../filing-plan/open-repository.ts";
+import { isUnderWay } from "../filing-plan/still-folder.ts";
 import { companiesWith } from "#core/access/grants.ts";
 import type { Actor } from "../people/load-actor.ts";
 
@@ -182,7 +183,7 @@ export async function listLocations(
   }
   const bits = await documentFilter(actor, "see", sql`d.acl_id`);
   const rows = sql`select f.id, f.connection, f.path, r.company, r.type, r.key, r.title, count(d.id)::int as documents, coalesce(sum(p.seen_bytes), 0)::float8 as bytes, min(p.checked_at) as checked_at,
-      case when f.is_moving then 'moving' when bool_or(p.state = 'failed' and d.id is not null) then 'failed' when bool_or(p.state = 'adrift' and d.id is not null) then 'adrift'
+      case when ${isUnderWay(sql`f.id`)} then 'moving' when bool_or(p.state = 'failed' and d.id is not null) then 'failed' when bool_or(p.state = 'adrift' and d.id is not null) then 'adrift'
         when bool_or(p.state in ('waiting','moving') and d.id is not null) then 'waiting' when count(d.id) = 0 then 'empty' else 'placed' end as state
     from folder f join record r on r.id = f.record_id left join placement p on p.folder_id = f.id left join document d on d.id = p.document_id and ${bits}
     where ${sql.join(parts, sql` and `)} group by f.id, r.id`;

@@ -11,6 +11,7 @@ import { db, type Tx } from "../db/connect.ts";
 import { type ConnectionOptions, connectionOptionsSchema, limitsOf, openRepository } from "../filing-plan/open-repository.ts";
 import { lockNames, namesTaken } from "../filing-plan/settle-place.ts";
 import { settleFolder } from "../filing-plan/settle-folder.ts";
+import { isUnderWay } from "../filing-plan/still-folder.ts";
 import { connection, folder, place, pointer } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { systemCode } from "../ports/system-code.ts";
@@ -135,7 +136,7 @@ export async function carryPointers(): Promise<void> {
     target: string | null;
     target_state: string | null;
   }>(sql`select p.document_id, p.folder_id, p.name, p.kind, p.state, p.why, f.connection, f.path, pl.path as target, pl.state as target_state
-    from pointer p join folder f on f.id = p.folder_id left join place pl on pl.document_id = p.document_id where p.state in ('wanted','unwanted') and not f.is_moving
+    from pointer p join folder f on f.id = p.folder_id left join place pl on pl.document_id = p.document_id where p.state in ('wanted','unwanted') and not ${isUnderWay(sql`f.id`)}
       and not (p.state = 'wanted' and p.kind = 'link' and coalesce(pl.state, 'waiting') = 'waiting') limit ${AT_ONCE}`);
   let again = due.rows.length === AT_ONCE;
   const local = await mkdtemp(path.join(os.tmpdir(), "amber-pointer-"));

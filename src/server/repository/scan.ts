@@ -4,7 +4,7 @@ import { compareListing, type KnownFile, type ListedFile } from "#core/filing-pl
 import { foldName, foldPath } from "#core/filing-plan/legal-name.ts";
 import { db } from "../db/connect.ts";
 import { connectionInUse, openRepository } from "../filing-plan/open-repository.ts";
-import { pathsAbove } from "../filing-plan/still-folder.ts";
+import { isUnderWay, pathsAbove } from "../filing-plan/still-folder.ts";
 import { connection } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { now } from "../ports/clock.ts";
@@ -123,7 +123,7 @@ async function compareBatch(
 ): Promise<void> {
   if (batch.length === 0) return;
   const rows = await db().execute<Row & Record<string, unknown>>(
-    sql`select id, path, kind, record_id, digest, is_moving from folder where connection = ${key} and path_folded = any(${textArray(batch.map((b) => foldedPath(b.folder)))}::text[])`,
+    sql`select id, path, kind, record_id, digest, ${isUnderWay(sql`folder.id`)} as is_moving from folder where connection = ${key} and path_folded = any(${textArray(batch.map((b) => foldedPath(b.folder)))}::text[])`,
   );
   const byPath = new Map(rows.rows.map((r) => [r.path, r]));
   const agreed: { id: number; digest: string }[] = [];
@@ -241,7 +241,7 @@ async function foldersWithPapers(key: string): Promise<IdSet> {
   const filled = new IdSet();
   for (let after = 0; ;) {
     const { rows } = await db().execute<{ id: number; has: boolean }>(
-      sql`select f.id, not f.is_moving and exists (select 1 from placement p where p.folder_id = f.id and p.state = 'placed') as has
+      sql`select f.id, not ${isUnderWay(sql`f.id`)} and exists (select 1 from placement p where p.folder_id = f.id and p.state = 'placed') as has
         from folder f where f.connection = ${key} and f.id > ${after} order by f.id limit ${PAGE}`,
     );
     for (const r of rows) if (r.has) filled.add(r.id);
@@ -257,7 +257,7 @@ async function goneWithTheirFolder(folderIds: readonly number[]): Promise<readon
   const gone = await db().execute<{ id: number; path: string; bytes: number | null; sha256: string | null }>(
     sql`select p.document_id as id, pl.path, p.seen_bytes as bytes, p.sha256 from placement p join place pl on pl.document_id = p.document_id
       join folder f on f.id = p.folder_id
-      where p.state = 'placed' and not f.is_moving and p.folder_id = any(${idArray(folderIds)}::bigint[])`,
+      where p.state = 'placed' and not ${isUnderWay(sql`f.id`)} and p.folder_id = any(${idArray(folderIds)}::bigint[])`,
   );
   return gone.rows.map((g) => ({ documentId: g.id, path: g.path, sizeBytes: g.bytes, sha256: g.sha256, withFolder: true }));
 }

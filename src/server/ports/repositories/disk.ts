@@ -1,4 +1,4 @@
-import { constants, createReadStream, lstatSync, readdirSync, renameSync, type Stats } from "node:fs";
+import { constants, createReadStream, lstatSync, readdirSync, renameSync, rmdirSync, type Stats } from "node:fs";
 import { access, link, lstat, mkdir, readlink, rename, rmdir, stat, statfs, symlink, unlink } from "node:fs/promises";
 import path from "node:path";
 import type { Readable } from "node:stream";
@@ -24,6 +24,8 @@ import { probeWith } from "./probe.ts";
 const absent = ["ENOENT", "ENOTDIR"];
 /** Folders listed, or renamed, before the process is given a chance to do something else. */
 const BREATH = 64;
+/** Folders that are flushed one by one; when there are more, the whole disk is. */
+const FLUSH_EACH_MAX = 16;
 /** A disk that writes down what waits may take its time, ms of computing; four times as much on the clock. */
 const FLUSH_MS = 150_000;
 /** A rename is quick when it takes less than this, ms. */
@@ -103,16 +105,21 @@ export function folderRepository(root: string): Repository {
     }
     return { folder: relative, files, folders };
   };
-  let renameMs = 0;
-  let renames = 0;
+  let callMs = 0;
+  let calls = 0;
   /** On a disk of this machine a rename is done sooner than it is handed to another thread; on a share that takes its time it must not hold everything up. */
-  const renameNow = async (from: string, to: string): Promise<void> => {
+  const soon = async (atOnce: () => void, elsewhere: () => Promise<void>): Promise<void> => {
     const began = performance.now();
-    if (renameMs < QUICK_MS) renameSync(from, to);
-    else await rename(from, to);
-    renameMs = renameMs * 0.9 + (performance.now() - began) * 0.1;
-    if (++renames % BREATH === 0) await new Promise((resolve) => setImmediate(resolve));
+    if (callMs < QUICK_MS) atOnce();
+    else await elsewhere();
+    callMs = callMs * 0.9 + (performance.now() - began) * 0.1;
+    if (++calls % BREATH === 0) await new Promise((resolve) => setImmediate(resolve));
   };
+  const renameNow = (from: string, to: string): Promise<void> =>
+    soon(
+      () => renameSync(from, to),
+      () => rename(from, to),
+    );
   const takeAway = async (relative: string, sha256: Sha256, away: () => Promise<void>): Promise<"gone" | "not-there" | "changed"> => {
     const there = await hashOf(relative);
     if (there === null) return "not-there";
@@ -187,6 +194,27 @@ export function folderRepository(root: string): Repository {
           }
         }
       }),
+    moveAllIn: (from, to, names) =>
+      act(async () => {
+        const [source, target] = [resolve(from), resolve(to)];
+        const others = (folder: string): string[] => readdirSync(folder).filter((name) => !names.has(name));
+        try {
+          if (!lstatSync(source).isDirectory() || others(source).length > 0) return false;
+          await renameNow(source, target).catch(async (error: unknown) => {
+            if (systemCode(error) !== "ENOENT") throw error;
+            await mkdir(path.dirname(target), { recursive: true });
+            await renameNow(source, target);
+          });
+        } catch (error) {
+          if ([...absent, "ENOTEMPTY", "EEXIST", "EINVAL"].includes(systemCode(error) ?? "")) return false;
+          throw error;
+        }
+        for (const name of others(target)) {
+          await mkdir(source, { recursive: true });
+          await rename(path.join(target, name), path.join(source, name));
+        }
+        return true;
+      }),
     takeBack: (relative, sha256) =>
       act(async () => {
         const kept = path.join(root, TAKEN_BACK);
@@ -226,10 +254,14 @@ export function folderRepository(root: string): Repository {
       }),
     removeEmptyFolder: (relative) =>
       act(async () => {
-        if (relative !== "")
-          await rmdir(resolve(relative)).catch((error: unknown) => {
-            if (!["ENOTEMPTY", "EEXIST", ...absent].includes(systemCode(error) ?? "")) throw error;
-          });
+        if (relative === "") return;
+        const at = resolve(relative);
+        await soon(
+          () => rmdirSync(at),
+          () => rmdir(at),
+        ).catch((error: unknown) => {
+          if (!["ENOTEMPTY", "EEXIST", ...absent].includes(systemCode(error) ?? "")) throw error;
+        });
       }),
     list: (relative) =>
       act(async () => {
@@ -250,7 +282,14 @@ export function folderRepository(root: string): Repository {
       // What was unplugged on the way looks empty: the walk is worth nothing then.
       await mustBePluggedIn();
     },
-    async flush() {
+    async flush(folders) {
+      const all = new Set(folders.flatMap((f) => stepsOf(f).map((_, i, steps) => steps.slice(0, i + 1).join("/"))));
+      const each = async (): Promise<true> => {
+        for (const folder of ["", ...all]) await syncFolder(resolve(folder));
+        return true;
+      };
+      // A few folders are quicker than the whole disk, on which others write, too; one of them may be gone by now.
+      if (all.size <= FLUSH_EACH_MAX && (await each().catch(() => false))) return;
       // By way of the launcher: this process is large, and would stand still for as long as a hundred renames take.
       await runTool("sync", ["-f", root], { timeoutMs: FLUSH_MS, stdoutMax: 4000 }, { memoryMax: null }).catch(() => {});
     },

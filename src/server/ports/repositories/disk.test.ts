@@ -1,0 +1,51 @@
+import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from "node:fs/promises";
+import os from "node:os";
+import path from "node:path";
+import { folderRepository } from "./disk.ts";
+
+describe("All folders that stand in one are moved together", () => {
+  let root = "";
+  beforeEach(async () => {
+    root = await mkdtemp(path.join(os.tmpdir(), "amber-disk-"));
+    for (const key of ["B-1", "B-2"]) {
+      await mkdir(path.join(root, "Bookings/2026", key), { recursive: true });
+      await writeFile(path.join(root, "Bookings/2026", key, "Letter.txt"), key);
+    }
+  });
+  afterEach(() => rm(root, { recursive: true, force: true }));
+  const names = new Set(["B-1", "B-2", "B-3"]);
+  const move = (to: string, which: ReadonlySet<string> = names) => folderRepository(root).moveAllIn?.("Bookings/2026", to, which);
+  const files = async (): Promise<string[]> =>
+    (await readdir(root, { recursive: true, withFileTypes: true }))
+      .filter((e) => e.isFile())
+      .map((e) => path.relative(root, path.join(e.parentPath, e.name)))
+      .sort();
+
+  test("to a place whose folders above are made", async () => {
+    expect(await move("Freight/by year/2026")).toBe(true);
+    expect(await files()).toEqual(["Freight/by year/2026/B-1/Letter.txt", "Freight/by year/2026/B-2/Letter.txt"]);
+    expect(await readFile(path.join(root, "Freight/by year/2026/B-2/Letter.txt"), "utf8")).toBe("B-2");
+  });
+  test.each([
+    ["another folder stands beside them", "Bookings/2026/B-9/Letter.txt", "Freight/2026"],
+    ["a file stands beside them", "Bookings/2026/theirs.txt", "Freight/2026"],
+    ["something stands at the new place", "Freight/2026/B-7/Letter.txt", "Freight/2026"],
+    ["the new place is inside the old one", "Bookings/2026/B-1/Letter 2.txt", "Bookings/2026/B-1/2026"],
+  ])("not when %s: nothing is changed then", async (_, other, to) => {
+    await mkdir(path.dirname(path.join(root, other)), { recursive: true });
+    await writeFile(path.join(root, other), "theirs");
+    const before = await files();
+    expect(await move(to)).toBe(false);
+    expect(await files()).toEqual(before);
+  });
+  test("not from a folder that is not there", async () => {
+    expect(await folderRepository(root).moveAllIn?.("Bookings/2027", "Freight/2027", names)).toBe(false);
+  });
+  test("what came in while they were moved is put back", async () => {
+    let asked = 0;
+    // As if it had not been there at the first look.
+    const late = { has: (name: string) => name !== "B-2" || asked++ === 0 } as ReadonlySet<string>;
+    expect(await move("Freight/2026", late)).toBe(true);
+    expect(await files()).toEqual(["Bookings/2026/B-2/Letter.txt", "Freight/2026/B-1/Letter.txt"]);
+  });
+});
