@@ -3,59 +3,103 @@ import { pathFolder } from "#core/filing-plan/legal-name.ts";
 import { db } from "../db/connect.ts";
 import { textArray } from "../db/sql-arrays.ts";
 import { openRepository } from "./open-repository.ts";
-import { nameOf, parentOf, type Step } from "./plan-step.ts";
+import type { Step } from "./plan-step.ts";
 import type { Chunk } from "./take-chunk.ts";
 
-interface Group {
-  readonly connection: string;
+/** A step as a folder above it that changes, and what stays the same beneath that one. */
+interface Split {
+  readonly step: Step;
   readonly from: string;
   readonly to: string;
-  readonly steps: Step[];
+  readonly beneath: string;
 }
 
 /**
- * Folders that keep their names and only change the folder above them, as when a rule calls that one otherwise: where nothing else stands in it, it is
- * renamed itself, once for all of them. Answers the steps that were carried out so; the others are as they were, to be carried out one by one.
+ * Folders that keep their names and only change a folder above them, as when a rule calls that one otherwise: where nothing else stands in it, it is
+ * renamed itself, once for all of them; the highest one first. Answers the steps that were carried out so; the others are as they were, to be carried
+ * out one by one.
  */
 export async function carryTogether(steps: readonly Step[], folders: Chunk["folders"]): Promise<ReadonlySet<Step>> {
   const carried = new Set<Step>();
-  for (const group of await withoutOwnFolders(groupsOf(steps, folders))) {
-    const repository = await openRepository(group.connection);
-    const names = new Set(group.steps.map((s) => nameOf(s.fromPath)));
-    if (!(await repository.moveAllIn?.(group.from, group.to, names))) continue;
-    for (const step of group.steps) carried.add(step);
+  let left = steps.filter((s) => mayGoAlong(s, folders)).flatMap((s) => highestOf(s) ?? []);
+  const own = await ownFolders(left);
+  const isOwn = (s: Split, path: string): boolean => own.has(keyOf(s.step.fromConnection, path));
+  for (; left.length > 0; left = left.filter((s) => !carried.has(s.step)).flatMap((s) => lowerOf(s) ?? [])) {
+    for (const group of groupsOf(left)) {
+      const first = group[0];
+      if (!first || group.some((s) => isOwn(s, s.from) || foldersBetween(s).some((path) => isOwn(s, path)))) continue;
+      const repository = await openRepository(first.step.fromConnection);
+      if (!(await repository.moveAllIn?.(first.from, first.to, new Set(group.map((s) => s.beneath))))) continue;
+      for (const { step } of group) carried.add(step);
+    }
   }
   return carried;
 }
 
-/** Two or more that leave one folder for one other. */
-function groupsOf(steps: readonly Step[], folders: Chunk["folders"]): readonly Group[] {
-  const groups = new Map<string, Group>();
-  for (const step of steps) {
-    const { fromConnection: connection, fromPath, toPath } = step;
-    if (step.kind !== "folder" || step.isAside || connection !== step.toConnection || folders.get(step.folderId ?? 0) !== fromPath)
-      continue;
-    const [from, to] = [parentOf(fromPath), parentOf(toPath)];
-    if (from === "" || to === "" || from === to || nameOf(fromPath) !== nameOf(toPath)) continue;
-    const key = `${connection}\0${from}\0${to}`;
-    const group = groups.get(key) ?? { connection, from, to, steps: [] };
-    group.steps.push(step);
-    groups.set(key, group);
-  }
-  return [...groups.values()].filter((g) => g.steps.length > 1);
+function mayGoAlong(step: Step, folders: Chunk["folders"]): boolean {
+  return (
+    step.kind === "folder" &&
+    !step.isAside &&
+    step.fromConnection === step.toConnection &&
+    folders.get(step.folderId ?? 0) === step.fromPath
+  );
 }
 
-/** A folder that is a record's own, or a shelf, stays what it is, whatever stands in it. */
-async function withoutOwnFolders(groups: readonly Group[]): Promise<readonly Group[]> {
-  if (groups.length === 0) return [];
-  const fold = pathFolder();
-  const asked = groups.flatMap((g) => [
-    { connection: g.connection, path: fold(g.from) },
-    { connection: g.connection, path: fold(g.to) },
-  ]);
-  const { rows } = await db().execute<{ connection: string; path: string }>(sql`select f.connection, f.path_folded as path from folder f
-    join unnest(${textArray(asked.map((a) => a.connection))}::text[], ${textArray(asked.map((a) => a.path))}::text[]) as x(connection, path)
-      on f.connection = x.connection and f.path_folded = x.path`);
-  const own = new Set(rows.map((r) => `${r.connection}/${r.path}`));
-  return groups.filter((g) => ![g.from, g.to].some((path) => own.has(`${g.connection}/${fold(path)}`)));
+/** The highest folder that changes. Null when that is the folder itself, or when what is above would be the root. */
+function highestOf(step: Step): Split | null {
+  const from = step.fromPath.split("/");
+  const to = step.toPath.split("/");
+  let same = 0;
+  while (same < Math.min(from.length, to.length) - 1 && from.at(-1 - same) === to.at(-1 - same)) same++;
+  if (same === 0) return null;
+  return {
+    step,
+    from: from.slice(0, -same).join("/"),
+    to: to.slice(0, -same).join("/"),
+    beneath: from.slice(-same).join("/"),
+  };
 }
+
+/** The same with one folder less to change, and null when none is left. */
+function lowerOf({ step, from, to, beneath }: Split): Split | null {
+  const cut = beneath.indexOf("/");
+  if (cut === -1) return null;
+  const name = beneath.slice(0, cut);
+  return { step, from: `${from}/${name}`, to: `${to}/${name}`, beneath: beneath.slice(cut + 1) };
+}
+
+/** Those that leave one folder, where all of them go to one other. */
+function groupsOf(splits: readonly Split[]): readonly (readonly Split[])[] {
+  const groups = new Map<string, Split[]>();
+  for (const s of splits) {
+    const key = keyOf(s.step.fromConnection, s.from);
+    const group = groups.get(key);
+    if (group) group.push(s);
+    else groups.set(key, [s]);
+  }
+  return [...groups.values()].filter((group) => group.every((s) => s.to === group[0]?.to));
+}
+
+/** Folders between the one that changes and the step's own, from the top. */
+function foldersBetween({ from, beneath }: Split): readonly string[] {
+  const paths: string[] = [];
+  for (let cut = beneath.indexOf("/"); cut !== -1; cut = beneath.indexOf("/", cut + 1)) paths.push(`${from}/${beneath.slice(0, cut)}`);
+  return paths;
+}
+
+/** Of the folders that may be renamed, those that are a record's own, or a shelf: they stay what they are, whatever stands in them. */
+async function ownFolders(splits: readonly Split[]): Promise<ReadonlySet<string>> {
+  const asked = new Map<string, { readonly connection: string; readonly path: string }>();
+  for (const s of splits)
+    for (const path of [s.from, ...foldersBetween(s)])
+      asked.set(keyOf(s.step.fromConnection, path), { connection: s.step.fromConnection, path });
+  if (asked.size === 0) return new Set();
+  const fold = pathFolder();
+  const all = [...asked.values()];
+  const { rows } = await db().execute<{ connection: string; path: string }>(sql`select f.connection, x.path from folder f
+    join unnest(${textArray(all.map((a) => a.connection))}::text[], ${textArray(all.map((a) => a.path))}::text[], ${textArray(all.map((a) => fold(a.path)))}::text[])
+      as x(connection, path, folded) on f.connection = x.connection and f.path_folded = x.folded`);
+  return new Set(rows.map((r) => keyOf(r.connection, r.path)));
+}
+
+const keyOf = (connection: string, path: string): string => `${connection}/${path}`;

@@ -303,6 +303,27 @@ describe("Folders that leave one folder for another, with nothing else in it", (
     expect({ disk: await onDisk(), said: await said() }).toEqual({ disk: before.disk, said: before.said });
     expect((await readdir(root())).includes("Ships")).toBe(false);
   });
+  test("leave it with the folders they stand in, unless one of those is a record's own", async () => {
+    const before = await inode("Fleet");
+    const grouped = await draw("vessel", { rootFolder: "Fleet/All" });
+    await carry("start", grouped);
+    // The new place is inside the old one: they go there one by one.
+    expect(await inode("Fleet")).toBe(before);
+    const all = await inode("Fleet/All");
+    const id = await draw("vessel", { rootFolder: "Ships/All" });
+    await carry("start", id);
+    expect([await inode("Ships"), await inode("Ships/All")]).toEqual([before, all]);
+    // Somebody's folder of their own in between stays where it is, and what stands in it comes out one by one.
+    await db().execute(
+      sql`insert into folder (connection, path, path_folded, kind, rule_stamp, company) values ('companyFolders', 'Ships/All', 'ships/all', 'shelf', '', 'MF')`,
+    );
+    await carry("undo", id);
+    expect(await inode("Ships/All")).toBe(all);
+    expect(await inode("Fleet/All")).not.toBe(all);
+    await db().execute(sql`delete from folder where path = 'Ships/All'`);
+    await rm(path.join(root(), "Ships"), { recursive: true });
+    await carry("undo", grouped);
+  });
   test("leave it one by one when something else stands in it, which stays", async () => {
     await writeFile(path.join(root(), "Fleet/theirs.txt"), "somebody's own");
     const id = await draw("vessel", { rootFolder: "Ships" });
@@ -315,34 +336,38 @@ describe("Folders that leave one folder for another, with nothing else in it", (
   test.each([
     ["together", 50, "steps together"],
     ["some at a time", 2, "one step"],
-  ])("stopped after every single thing that is written, and begun again, they end in the same place: %s", async (_, size, how) => {
-    const start = { disk: await onDisk(), said: await said() };
-    const usual = { ...chunkSize };
-    Object.assign(chunkSize, { first: size, min: size, max: size });
-    const heard: string[] = [];
-    for (let stopAt = 1; ; stopAt++) {
-      const id = await draw("vessel", { rootFolder: "Ships" });
-      must(await actOnPlan(admin, id, "start"));
-      let count = 0;
-      stops.after = (what) => {
-        heard.push(what);
-        if (++count >= stopAt) throw new Error("killed here");
-      };
-      const finished = await run(id).then(
-        () => true,
-        () => false,
-      );
-      stops.after = null;
-      await run(id);
-      await agree();
-      expect(Object.keys(await onDisk()).filter((p) => p.startsWith("Fleet/"))).toEqual([]);
-      await carry("undo", id);
-      expect({ disk: await onDisk(), said: await said() }).toEqual(start);
-      if (finished) break;
-    }
-    Object.assign(chunkSize, usual);
-    expect(heard).toContain(how);
-  }, 120_000);
+  ])(
+    "stopped after every single thing that is written, and begun again, they end in the same place: %s",
+    async (_, size, how) => {
+      const start = { disk: await onDisk(), said: await said() };
+      const usual = { ...chunkSize };
+      Object.assign(chunkSize, { first: size, min: size, max: size });
+      const heard: string[] = [];
+      for (let stopAt = 1; ; stopAt++) {
+        const id = await draw("vessel", { rootFolder: "Ships" });
+        must(await actOnPlan(admin, id, "start"));
+        let count = 0;
+        stops.after = (what) => {
+          heard.push(what);
+          if (++count >= stopAt) throw new Error("killed here");
+        };
+        const finished = await run(id).then(
+          () => true,
+          () => false,
+        );
+        stops.after = null;
+        await run(id);
+        await agree();
+        expect(Object.keys(await onDisk()).filter((p) => p.startsWith("Fleet/"))).toEqual([]);
+        await carry("undo", id);
+        expect({ disk: await onDisk(), said: await said() }).toEqual(start);
+        if (finished) break;
+      }
+      Object.assign(chunkSize, usual);
+      expect(heard).toContain(how);
+    },
+    120_000,
+  );
   test("a record that has none yet gets its folder by the new rule while the others leave", async () => {
     const id = await draw("vessel", { rootFolder: "Ships" });
     must(await actOnPlan(admin, id, "start"));

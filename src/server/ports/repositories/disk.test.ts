@@ -38,13 +38,22 @@ describe("All folders that stand in one are moved together", () => {
     expect(await move(to)).toBe(false);
     expect(await files()).toEqual(before);
   });
+  test("with the folders they stand in, when nothing else stands in those either", async () => {
+    const folders = new Set(["2026/B-1", "2026/B-2", "2027/B-3"]);
+    const { moveAllIn } = folderRepository(root);
+    await mkdir(path.join(root, "Bookings/2027/theirs"), { recursive: true });
+    expect(await moveAllIn?.("Bookings", "Freight", folders)).toBe(false);
+    await rm(path.join(root, "Bookings/2027/theirs"), { recursive: true });
+    expect(await moveAllIn?.("Bookings", "Freight", folders)).toBe(true);
+    expect(await files()).toEqual(["Freight/2026/B-1/Letter.txt", "Freight/2026/B-2/Letter.txt"]);
+  });
   test("not from a folder that is not there", async () => {
     expect(await folderRepository(root).moveAllIn?.("Bookings/2027", "Freight/2027", names)).toBe(false);
   });
   test("what came in while they were moved is put back", async () => {
     let asked = 0;
     // As if it had not been there at the first look.
-    const late = { has: (name: string) => name !== "B-2" || asked++ === 0 } as ReadonlySet<string>;
+    const late = Object.assign(new Set(names), { has: (name: string) => names.has(name) && (name !== "B-2" || asked++ === 0) });
     expect(await move("Freight/2026", late)).toBe(true);
     expect(await files()).toEqual(["Bookings/2026/B-2/Letter.txt", "Freight/2026/B-1/Letter.txt"]);
   });

@@ -194,12 +194,11 @@ export function folderRepository(root: string): Repository {
           }
         }
       }),
-    moveAllIn: (from, to, names) =>
+    moveAllIn: (from, to, folders) =>
       act(async () => {
         const [source, target] = [resolve(from), resolve(to)];
-        const others = (folder: string): string[] => readdirSync(folder).filter((name) => !names.has(name));
         try {
-          if (!lstatSync(source).isDirectory() || others(source).length > 0) return false;
+          if (!lstatSync(source).isDirectory() || othersIn(source, folders).length > 0) return false;
           await renameNow(source, target).catch(async (error: unknown) => {
             if (systemCode(error) !== "ENOENT") throw error;
             await mkdir(path.dirname(target), { recursive: true });
@@ -209,9 +208,9 @@ export function folderRepository(root: string): Repository {
           if ([...absent, "ENOTEMPTY", "EEXIST", "EINVAL"].includes(systemCode(error) ?? "")) return false;
           throw error;
         }
-        for (const name of others(target)) {
-          await mkdir(source, { recursive: true });
-          await rename(path.join(target, name), path.join(source, name));
+        for (const other of othersIn(target, folders)) {
+          await mkdir(path.dirname(path.join(source, other)), { recursive: true });
+          await rename(path.join(target, other), path.join(source, other));
         }
         return true;
       }),
@@ -334,4 +333,18 @@ function asRepositoryError(error: unknown): unknown {
   if (["EIO", "ESTALE", "ENODEV", "ENXIO", "EHOSTDOWN", "ETIMEDOUT", "ENOTCONN"].includes(code))
     return new AppError("repository-unreachable", "later", code, error);
   return error;
+}
+
+/** What stands in a folder beside these, by paths in it; into these themselves nobody looks. */
+function othersIn(top: string, known: ReadonlySet<string>): readonly string[] {
+  const between = new Set<string>();
+  for (const folder of known)
+    for (let cut = folder.indexOf("/"); cut !== -1; cut = folder.indexOf("/", cut + 1)) between.add(folder.slice(0, cut));
+  const look = (at: string): string[] =>
+    readdirSync(path.join(top, at), { withFileTypes: true }).flatMap((entry) => {
+      const here = at === "" ? entry.name : `${at}/${entry.name}`;
+      if (known.has(here)) return [];
+      return between.has(here) && entry.isDirectory() ? look(here) : [here];
+    });
+  return look("");
 }
