@@ -20,7 +20,6 @@ export interface MoveStep {
  */
 export function orderMoves(moves: readonly Move[]): readonly MoveStep[] {
   const byFrom = new Map(moves.map((m) => [m.from, m]));
-  const byId = new Map(moves.map((m) => [m.id, m]));
   const aside = new Set<number>();
   // Folders that were looked at, with all above them: most moves go to a few.
   const looked = new Set<string>();
