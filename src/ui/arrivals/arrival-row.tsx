@@ -1,4 +1,5 @@
 "use client";
+import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { Paperclip } from "react-bootstrap-icons";
 import { type ContentKind, contentKinds } from "#core/arrivals/limits.ts";
@@ -33,6 +34,8 @@ export function ArrivalRow({
 }) {
   const picture =
     arrival.pages !== null && ["pdf", "jpeg", "png", "tiff", "webp", "gif"].includes(arrival.kind ?? "") && arrival.state !== "failed";
+  /** Its picture did not come, as while its file cannot be reached: its kind is shown then. */
+  const [isUnseen, setUnseen] = useState(false);
   const suggested = suggestionChip(arrival);
   const sender = arrival.sender?.replace(/\s*<[^>]*>$/, "");
   return (
@@ -42,8 +45,13 @@ export function ArrivalRow({
       onClick={onOpen}
     >
       <div className="thumb">
-        {picture ? (
-          <img src={`/api/v1/arrivals/${arrival.id}/pages/1.jpg?width=${asPicture ? 480 : 160}`} alt="" loading="lazy" />
+        {picture && !isUnseen ? (
+          <img
+            src={`/api/v1/arrivals/${arrival.id}/pages/1.jpg?width=${asPicture ? 480 : 160}`}
+            alt=""
+            loading="lazy"
+            onError={() => setUnseen(true)}
+          />
         ) : (
           <Icon
             name={arrival.problem?.code === "locked" ? "lock" : arrival.state === "failed" ? "broken" : kindIcon(arrival.kind)}

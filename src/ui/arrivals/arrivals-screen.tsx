@@ -2,7 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
 import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { ArrowLeft, Folder2Open, Grid, Inboxes, ListUl, Upload } from "react-bootstrap-icons";
@@ -75,9 +75,15 @@ export function ArrivalsScreen() {
     void client.invalidateQueries({ queryKey: ["arrivals"] });
     void client.invalidateQueries({ queryKey: ["arrivalCounts"] });
   };
+  /** What was filed has left the list already: a long one is not asked for again for each paper. */
+  const refreshAfterFiling = (): void => {
+    if (isLong) void client.invalidateQueries({ queryKey: ["arrivalCounts"] });
+    else refresh();
+  };
   const drop = (ids: readonly string[]): void => {
     takeOut(ids);
-    setTicked((now) => new Set([...now].filter((id) => !ids.includes(id))));
+    const out = new Set(ids);
+    setTicked((now) => new Set([...now].filter((id) => !out.has(id))));
   };
   const openNext = (from: { readonly id: string }): void => {
     const next = items[index + 1] ?? items[index - 1];
@@ -87,9 +93,9 @@ export function ArrivalsScreen() {
     goOn: openNext,
     drop,
     open: (id) => void setFilter({ at: id }),
-    refresh,
+    refresh: refreshAfterFiling,
   });
-  const { list, items, total, isSought, isGone, more, takeOut } = useWaiting(filter, company, away);
+  const { list, items, isLong, total, isSought, isGone, more, takeOut } = useWaiting(filter, company, away);
   const found = items.findIndex((a) => a.id === filter.at);
   // When the one that was open is gone (somebody filed it), its place in the list is where one goes on.
   const [lastIndex, setLastIndex] = useState(0);
@@ -115,8 +121,9 @@ export function ArrivalsScreen() {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another paper is opened
   }, [currentId]);
   const goOnFrom = (ids: readonly string[]): void => {
-    const next = items[index + 1] && ids.includes(current?.id ?? "") ? items[index + 1] : current;
-    if (next) void setFilter({ at: next.id });
+    const gone = new Set(ids);
+    const next = items.slice(Math.max(0, index)).find((a) => !gone.has(a.id));
+    void setFilter({ at: next?.id ?? null });
   };
   const acts = useArrivalActs({ refresh, drop, goOnFrom });
   const setAside = (ids: readonly string[], reason: string, junk = false): void => {
@@ -133,8 +140,12 @@ export function ArrivalsScreen() {
       lastTicked.current = id;
       return next;
     });
-  const chosen = [...ticked].filter((id) => items.some((a) => a.id === id));
-  const sure = me.may.file ? chosen.filter((id) => items.some((a) => a.id === id && isSure(a))) : [];
+  const [chosen, sure] = useMemo(() => {
+    const byId = ticked.size === 0 ? null : new Map(items.map((a) => [a.id, a]));
+    // In the order they were chosen in, which is the order of their pages on the bench.
+    const there = byId === null ? [] : [...ticked].flatMap((id) => byId.get(id) ?? []);
+    return [there.map((a) => a.id), me.may.file ? there.filter(isSure).map((a) => a.id) : []];
+  }, [items, ticked, me.may.file]);
   const toBench = (ids: readonly string[]): void => {
     if (ids.length > 0) router.push(`/bench?arrivals=${ids.join(",")}`);
   };

@@ -10,6 +10,10 @@ import type { groupings, shows, sorts } from "./waiting-filter.tsx";
 const PAGE = 100;
 /** The list looks for new arrivals this often, ms. */
 const LOOK_MS = 5000;
+/** Pages up to which all that was loaded is looked at that often; more is looked at more seldom, or it would be asked for all the time. */
+const LOOKED_PAGES = 4;
+/** Milliseconds between two looks at what was loaded, by its pages. */
+export const lookEvery = (pages: number): number => LOOK_MS * Math.max(1, pages / LOOKED_PAGES);
 /** States asked for by what is to be shown. */
 const STATES = { all: openStates.join(","), ready: "ready", sure: "ready", problem: "failed" } as const satisfies Record<
   (typeof shows)[number],
@@ -58,7 +62,7 @@ export function useWaiting(filter: WaitingFilter, company: string | undefined, a
     queryKey: listKey,
     initialPageParam: "",
     getNextPageParam: (last: ArrivalPage) => last.next ?? undefined,
-    refetchInterval: LOOK_MS,
+    refetchInterval: (query) => lookEvery(query.state.data?.pages.length ?? 0),
     queryFn: ({ pageParam, signal }) => apiGet<ArrivalPage>(`/arrivals${queryOf({ ...wish, cursor: pageParam })}`, signal),
   });
   const loaded = useMemo(() => (list.data?.pages.flatMap((p) => p.items) ?? []).filter((a) => !away.has(a.id)), [list.data, away]);
@@ -82,19 +86,25 @@ export function useWaiting(filter: WaitingFilter, company: string | undefined, a
     if (hasNextPage && !isFetchingNextPage) void fetchNextPage();
   }, [hasNextPage, isFetchingNextPage, fetchNextPage]);
   /** Takes rows out of the list at once; the server's answer follows. */
-  const takeOut = (ids: readonly string[]): void =>
-    void client.setQueryData<{ pages: ArrivalPage[]; pageParams: unknown[] }>(
+  const takeOut = (ids: readonly string[]): void => {
+    const out = new Set(ids);
+    // A look that has begun would bring them back.
+    void client.cancelQueries({ queryKey: listKey });
+    client.setQueryData<{ pages: ArrivalPage[]; pageParams: unknown[] }>(
       listKey,
       (old) =>
         old && {
           ...old,
-          pages: old.pages.map((p) => ({ ...p, items: p.items.filter((a) => !ids.includes(a.id)), total: p.total - ids.length })),
+          pages: old.pages.map((p) => ({ ...p, items: p.items.filter((a) => !out.has(a.id)), total: p.total - out.size })),
         },
     );
+  };
   const listed = list.data?.pages.flatMap((p) => p.items).filter((a) => away.has(a.id)).length ?? 0;
   return {
     list,
     items,
+    /** More is loaded than is asked for again after each paper. */
+    isLong: (list.data?.pages.length ?? 0) > LOOKED_PAGES,
     total: (list.data?.pages[0]?.total ?? 0) - listed,
     isSought,
     isGone: isMissing && !isSought && !isOpen,

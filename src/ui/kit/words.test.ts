@@ -37,11 +37,11 @@ describe("Amounts, sizes, counts", () => {
     [null, "GBP", ""],
   ])("%s %s reads %s", (value, currency, text) => expect(amountText(value, currency)).toBe(text));
   test.each([
-    [0, "0 bytes"],
-    [999, "999 bytes"],
-    [84_300, "84 kB"],
-    [3_240_000, "3.2 MB"],
-    [32_400_000, "32 MB"],
+    [0, "0\u00a0bytes"],
+    [999, "999\u00a0bytes"],
+    [84_300, "84\u00a0kB"],
+    [3_240_000, "3.2\u00a0MB"],
+    [32_400_000, "32\u00a0MB"],
   ])("%i bytes read %s", (bytes, text) => expect(sizeText(bytes)).toBe(text));
   test.each([
     [1, "1 paper"],

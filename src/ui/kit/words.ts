@@ -43,11 +43,11 @@ export function amountText(value: string | null | undefined, currency: string | 
   return `${whole.replace(/\B(?=(\d{3})+(?!\d))/g, ",")}.${places.padEnd(2, "0")}${currency ? ` ${currency}` : ""}`;
 }
 
-/** A size for people: 84 kB, 3.2 MB. */
+/** A size for people: 84 kB, 3.2 MB. The number and its unit stay on one line. */
 export function sizeText(bytes: number): string {
-  if (bytes < 1000) return `${bytes} bytes`;
-  if (bytes < 1_000_000) return `${Math.round(bytes / 1000)} kB`;
-  return `${(bytes / 1_000_000).toFixed(bytes < 10_000_000 ? 1 : 0)} MB`;
+  if (bytes < 1000) return `${bytes}\u00a0bytes`;
+  if (bytes < 1_000_000) return `${Math.round(bytes / 1000)}\u00a0kB`;
+  return `${(bytes / 1_000_000).toFixed(bytes < 10_000_000 ? 1 : 0)}\u00a0MB`;
 }
 
 /** "1 paper", "2 papers". */
