@@ -28,10 +28,10 @@ export function ChosenBar({
 }) {
   return (
     <div className="bar chosen-bar" style={{ background: "var(--amber-1)" }}>
-      <strong className="me-auto">{count} chosen</strong>
+      <strong className="me-auto">{count.toLocaleString("en-GB")} chosen</strong>
       {sure > 0 ? (
         <Button size="sm" onClick={onFileSure}>
-          File {sure} sure
+          File {sure.toLocaleString("en-GB")} sure
         </Button>
       ) : null}
       <Button size="sm" variant="plain" onClick={onBench}>

@@ -1,9 +1,11 @@
 /** @jest-environment jsdom */
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { act, cleanup, fireEvent, render, renderHook, waitFor } from "@testing-library/react";
+import { act, cleanup, fireEvent, render, renderHook, screen, waitFor } from "@testing-library/react";
 import type { ReactNode } from "react";
+import { renderOnPage } from "../kit/test-page.tsx";
 import { ArrivalRow } from "./arrival-row.tsx";
 import { testArrival } from "./test-arrival.ts";
+import { useArrivalActs } from "./use-arrival-acts.ts";
 import { lookEvery, useWaiting } from "./use-waiting.ts";
 
 afterEach(cleanup);
@@ -43,6 +45,29 @@ describe("A long list of what waits", () => {
     expect(result.current.items[0]?.id).toBe("a450");
     expect(result.current.total).toBe(150);
   });
+});
+
+test("a change to more than one call takes says how far it has come", async () => {
+  const waiting: (() => void)[] = [];
+  globalThis.fetch = (async (_: string, { body }: { body: string }) => {
+    await new Promise<void>((go) => waiting.push(go));
+    return Response.json({ done: (JSON.parse(body) as { ids: string[] }).ids.length, failures: [] });
+  }) as unknown as typeof fetch;
+  const ids = Array.from({ length: 1200 }, (_, i) => `a${i}`);
+  function Acts() {
+    const acts = useArrivalActs({ refresh: () => {}, drop: () => {}, goOnFrom: () => {} });
+    return <button onClick={() => acts.setAside(ids, "not needed", false)}>All</button>;
+  }
+  renderOnPage(<Acts />);
+  fireEvent.click(screen.getByRole("button", { name: "All" }));
+  for (const words of ["Setting aside: 0 of 1,200 papers", "Setting aside: 500 of 1,200 papers", "Setting aside: 1,000 of 1,200 papers"]) {
+    expect(await screen.findByText(words)).toBeTruthy();
+    const asked = waiting.length;
+    await waitFor(() => expect(waiting.length).toBeGreaterThanOrEqual(Math.max(1, asked)));
+    await act(async () => waiting.at(-1)?.());
+  }
+  expect(await screen.findByText("1,200 papers set aside")).toBeTruthy();
+  expect(screen.queryByText(/^Setting aside/)).toBeNull();
 });
 
 test("a paper whose picture does not come shows what kind it is", () => {

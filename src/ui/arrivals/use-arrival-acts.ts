@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import type { ManyWish } from "#server/arrivals/change-many.ts";
 import { apiSend } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
+import { useWarnBeforeLeaving } from "../kit/use-warn-before-leaving.ts";
 import { countText } from "../kit/words.ts";
 import type { HandOverWish } from "./hand-over-dialog.tsx";
 
@@ -24,14 +25,25 @@ interface Wish {
 /** Arrivals that the API changes in one call. */
 const AT_ONCE = 500;
 
+/** What is said while it is done to more than one call takes. */
+const going: Readonly<Record<ManyWish["action"], string>> = {
+  setAside: "Setting aside",
+  restore: "Restoring",
+  readAgain: "Reading again",
+  handOver: "Handing over",
+  documentType: "Saying the type",
+  fileSure: "Filing",
+};
+
 /** The same change to any number of arrivals, some hundred at a time; what could not be done is listed. */
-async function changeMany(input: Wish): Promise<Changed> {
+async function changeMany(input: Wish, cameTo: (many: number) => void): Promise<Changed> {
   const sum = { done: 0, filed: [] as string[], failures: [] as Changed["failures"][number][] };
   for (let at = 0; at < input.ids.length; at += AT_ONCE) {
     const part = await apiSend<Changed>("POST", "/arrivals/bulk", { ...input, ids: input.ids.slice(at, at + AT_ONCE) });
     sum.done += part.done;
     sum.filed.push(...(part.filed ?? []));
     sum.failures.push(...part.failures);
+    cameTo(at + AT_ONCE);
   }
   return sum;
 }
@@ -50,7 +62,20 @@ export function useArrivalActs({
   goOnFrom: (ids: readonly string[]) => void;
 }) {
   const notices = useNotices();
-  const bulk = useMutation({ mutationFn: changeMany, onError: notices.wrong, onSettled: refresh });
+  const changeAll = async (wish: Wish): Promise<Changed> => {
+    if (wish.ids.length <= AT_ONCE) return changeMany(wish, () => {});
+    const words = (many: number): string =>
+      `${going[wish.action]}: ${many.toLocaleString("en-GB")} of ${countText(wish.ids.length, "paper")}`;
+    const notice = notices.begin(words(0));
+    try {
+      return await changeMany(wish, (many) => notice.say(words(Math.min(many, wish.ids.length))));
+    } finally {
+      notice.close();
+    }
+  };
+  const bulk = useMutation({ mutationFn: changeAll, onError: notices.wrong, onSettled: refresh });
+  // What has not been sent yet would not be done.
+  useWarnBeforeLeaving(bulk.isPending && bulk.variables.ids.length > AT_ONCE);
   const told = (answer: Changed, what: string, done: () => void): void =>
     answer.failures.length > 0
       ? notices.wrong(new Error(`${answer.failures.length} were not ${what}: ${answer.failures[0]?.why}`))

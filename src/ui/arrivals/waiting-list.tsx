@@ -123,7 +123,7 @@ export function WaitingList({
                 style={{ position: "absolute", top: v.start, left: 0, right: 0, height: v.size }}
               >
                 <span className="text-truncate">{line.heading}</span>
-                <span className="text-2 ms-auto">{line.count}</span>
+                <span className="text-2 ms-auto">{line.count.toLocaleString("en-GB")}</span>
               </div>
             );
           return items.slice(line.from, line.from + line.count).map((a, lane) => {

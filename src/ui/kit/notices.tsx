@@ -27,12 +27,14 @@ interface DoneOptions {
 export interface UnderWay {
   /** It is done: the notice says so in its place, unless it was closed. */
   done(text: string, options?: DoneOptions): void;
+  /** How far it has come, in its place. */
+  say(text: string): void;
   close(): void;
 }
 interface Say {
   done(text: string, options?: DoneOptions): void;
   /** Says that something is under way; it stays until its end is said. */
-  begin(text: string, options: { readonly undo: () => void }): UnderWay;
+  begin(text: string, options?: { readonly undo: () => void }): UnderWay;
   wrong(error: unknown): void;
   /** Says that something was not done, beneath it why, and offers what can be done about it. */
   notDone(text: string, error: unknown, act: Notice["act"]): void;
@@ -69,6 +71,7 @@ export function Notices({ children }: { children: ReactNode }) {
             setNotices((all) => all.map((n) => (n.id === id ? { ...doneOptions, id, text: now, tone: "done" } : n)));
             setTimeout(() => close(id), STAYS_MS);
           },
+          say: (now) => setNotices((all) => all.map((n) => (n.id === id ? { ...n, text: now } : n))),
           close: () => close(id),
         };
       },
