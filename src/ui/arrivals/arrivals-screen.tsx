@@ -195,7 +195,7 @@ export function ArrivalsScreen() {
           <Where title="Arrivals">
             <Dropdown>
               <Dropdown.Toggle variant="quiet" className="chip border-0">
-                {queue?.label ?? "All queues"} · {total} {showWords[filter.show]}
+                {queue?.label ?? "All queues"} · {total.toLocaleString("en-GB")} {showWords[filter.show]}
               </Dropdown.Toggle>
               <Dropdown.Menu>
                 <Dropdown.Item active={!filter.queue} onClick={() => void setFilter({ queue: null, at: null })}>
