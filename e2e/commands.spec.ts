@@ -21,7 +21,9 @@ const demo = (...args: string[]) =>
 test("the demo starts beside another one, is started again in seconds, and ends all it started and nothing else", async () => {
   test.setTimeout(180_000);
   const port = await freePort();
+  const firstBegan = Date.now();
   const first = await startDemo({ port, data: folder, empty: true });
+  const firstTook = Date.now() - firstBegan;
   expect(first.credentials.url).toBe(`http://127.0.0.1:${port}`);
   expect(first.credentials.people.length).toBeGreaterThanOrEqual(5);
   expect(Object.keys(first.credentials.keys).sort()).toEqual(["administrator", "clerk", "lightUser"]);
@@ -37,10 +39,10 @@ test("the demo starts beside another one, is started again in seconds, and ends 
   const other = await freePort();
   const began = Date.now();
   const second = await startDemo({ port: other, data: folder, empty: true });
-  // Seconds, on a machine that has nothing else to do; what makes it so is that nothing is built or filled again.
+  // Seconds, on a machine that has nothing else to do; what makes it so is that nothing is built or filled again. On one that is busy, sooner than the first.
   expect(second.said).not.toContain("Filling");
   expect((await stat(path.join(root, ".next", "BUILD_ID"))).mtimeMs).toBe(built.mtimeMs);
-  expect(Date.now() - began).toBeLessThan(25_000);
+  expect(Date.now() - began).toBeLessThan(Math.max(25_000, firstTook));
   expect(second.credentials.url).toBe(`http://127.0.0.1:${other}`);
   expect((await fetch(`${second.url}/api/v1/me`, { headers })).status).toBe(200);
   const left = await second.pid("worker");

@@ -121,6 +121,8 @@ test("a queue asks what is kept of a message; who sent junk is marked from then 
   await dialog.getByLabel(/It is junk/).check();
   await dialog.getByRole("button", { name: "Set aside" }).click();
   await expect(page.getByRole("button", { name: `First offer ${turn}`, exact: true })).toBeHidden();
+  // The row goes at once; the sender is known for junk when the server has answered.
+  await expect(page.getByText("1 paper set aside")).toBeVisible();
   const second = await offer("Second offer");
   await expect(page.locator("li, tr, div").filter({ has: second }).last().getByText("perhaps junk")).toBeVisible();
   await page.goto("/set-up");

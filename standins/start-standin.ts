@@ -13,7 +13,7 @@ export interface StandIn {
 }
 
 /** Until a stand-in has to answer, ms. */
-const READY_MS = 30_000;
+const READY_MS = 120_000;
 
 /** Starts a stand-in of `standins/` and waits until it answers. For tests and measurements; the demo keeps its own running. */
 export async function startStandIn(

@@ -34,7 +34,8 @@ beforeAll(async () => {
       standIns[name] = await startStandIn(kind, { port: [...ports][i] ?? 0, folder: path.join(folder, name), careless });
     }),
   );
-});
+  // Beside the journeys, which go first, four programs take their time to start.
+}, 180_000);
 afterAll(async () => {
   for (const standIn of Object.values(standIns)) await standIn.stop();
   await rm(folder, { recursive: true, force: true });

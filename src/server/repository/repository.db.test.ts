@@ -93,6 +93,18 @@ describe("What people do in the folders themselves", () => {
     await look();
     expect(await papersOf("V-1")).toHaveLength(3);
   });
+  test("a paper of ours that was seen where its folder had just been moved to is no new one when that is written down", async () => {
+    const before = (await papersOf("V-1")).length;
+    await writeFile(at("Fleet/MV 1/seen early.txt"), "any");
+    await scanConnection(KEY);
+    const { size, mtimeMs } = await stat(at("Fleet/MV 1/Class.txt"));
+    const { rows } = await db().execute<{ id: number }>(sql`update finding set path = 'Fleet/MV 1/Class.txt', seen_bytes = ${size},
+      seen_modified_ms = ${Math.trunc(mtimeMs)} where path like '%seen early.txt' returning id`);
+    await rm(at("Fleet/MV 1/seen early.txt"));
+    await takeFound(rows[0]?.id ?? 0);
+    expect((await db().execute(sql`select 1 from finding where id = ${rows[0]?.id}`)).rows).toEqual([]);
+    expect(await papersOf("V-1")).toHaveLength(before);
+  });
   test("a file that is still being written is not taken until it has settled", async () => {
     await writeFile(at("Fleet/MV 1/slow.txt"), "first half");
     await scanConnection(KEY);

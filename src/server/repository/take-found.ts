@@ -110,10 +110,15 @@ async function becomeDocument(tx: Tx, found: Finding, bytes: Bytes, decidedBy: s
   )[0];
   if (!at || !(await stillFolder(tx, at.id))) return;
   const known = await tx
-    .select({ id: placement.documentId })
+    .select({ id: placement.documentId, name: placement.name, sha256: placement.sha256 })
     .from(placement)
     .where(and(eq(placement.folderId, at.id), eq(placement.nameFolded, foldName(name))));
-  // Ours after all, or one that differs from ours only in capitals: somebody has to look.
+  // Ours after all: its folder had just been moved here when it was seen, and that was not written down yet.
+  if (known[0]?.name === name && known[0].sha256 === bytes.sha256) {
+    await tx.delete(finding).where(eq(finding.id, found.id));
+    return;
+  }
+  // One that differs from ours, if only in capitals: somebody has to look.
   if (known[0]) {
     await tx.update(finding).set({ state: "open", why: "name-taken" }).where(eq(finding.id, found.id));
     return;
