@@ -89,7 +89,7 @@ export function ArrivalsScreen() {
     const next = items[index + 1] ?? items[index - 1];
     void setFilter({ at: next && next.id !== from.id ? next.id : null });
   };
-  const { away, isTooSoon, onFiling, onFiled, onRefused } = useFiling({
+  const { away, isTooSoon, onShown, onFiling, onFiled, onRefused } = useFiling({
     goOn: openNext,
     drop,
     open: (id) => void setFilter({ at: id }),
@@ -115,6 +115,7 @@ export function ArrivalsScreen() {
     [items, more, setFilter],
   );
   const currentId = current?.id;
+  useEffect(() => onShown(), [currentId, onShown]);
   useEffect(() => {
     // The neighbours are loaded ahead, so that the next paper is there at once.
     for (const [by, near] of [1, 2, -1].map((d) => [d, items[index + d]] as const)) if (near) prefetch(near, by === 1);

@@ -118,6 +118,27 @@ describe("Filing from the table", () => {
     await open("a3.pdf");
     await waitFor(() => expect(sent()).toEqual(["POST /arrivals/a1/file", "POST /arrivals/a2/file"]));
   });
+  test("nor does one that comes when the next paper has only just been drawn, however long that took", () => {
+    let filing: ReturnType<typeof useFiling> | undefined;
+    function Holder() {
+      filing = useFiling({ goOn: () => {}, drop: () => {}, open: () => {}, refresh: () => {} });
+      return null;
+    }
+    api = fakeApi({});
+    renderOnPage(<Holder />);
+    const at = (ms: number): void => void jest.spyOn(performance, "now").mockReturnValue(ms);
+    at(0);
+    act(() => filing?.onFiling({ ...testArrival, tied }, "Supplier invoice"));
+    at(1000);
+    filing?.onShown();
+    at(1200);
+    expect(filing?.isTooSoon()).toBe(true);
+    at(1300);
+    expect(filing?.isTooSoon()).toBe(false);
+    // Another one that a person goes to by themselves is open to the key at once.
+    filing?.onShown();
+    expect(filing?.isTooSoon()).toBe(false);
+  });
   test("refused: it is back in its place with its sheet as it was, and nothing opens under the hands", async () => {
     draw();
     await isReady();

@@ -41,6 +41,7 @@ export function useFiling({
   const [away, setAway] = useState<ReadonlySet<string>>(new Set());
   const going = useRef(new Map<string, Going>());
   const goneOnAt = useRef(-Infinity);
+  const isGoingOn = useRef(false);
   const stands = useRef(true);
   useEffect(() => {
     stands.current = true;
@@ -58,9 +59,15 @@ export function useFiling({
     /** Papers that are being filed: they are out of the list until it is known. */
     away,
     isTooSoon: useCallback((): boolean => performance.now() - goneOnAt.current < UNSEEN_MS, []),
+    /** Another paper has been drawn: only now can it be looked at. */
+    onShown: useCallback((): void => {
+      if (isGoingOn.current) goneOnAt.current = performance.now();
+      isGoingOn.current = false;
+    }, []),
     /** It has been sent, and nothing is to be asked: the next paper opens. */
     onFiling: (arrival: ArrivalAnswer, title: string): void => {
       goneOnAt.current = performance.now();
+      isGoingOn.current = true;
       const mine: Going = {
         isUnwanted: false,
         notice: notices.begin(`Filing: ${title}`, { undo: () => void (mine.isUnwanted = true) }),
@@ -76,6 +83,7 @@ export function useFiling({
       // Whoever has gone on meanwhile stays where they are.
       if (!mine && isOpen) {
         goneOnAt.current = performance.now();
+        isGoingOn.current = true;
         goOn(arrival);
       }
       drop([arrival.id]);
