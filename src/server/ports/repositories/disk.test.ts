@@ -50,6 +50,16 @@ describe("All folders that stand in one are moved together", () => {
   test("not from a folder that is not there", async () => {
     expect(await folderRepository(root).moveAllIn?.("Bookings/2027", "Freight/2027", names)).toBe(false);
   });
+  test("a file that came in while they were moved is put back", async () => {
+    const file = path.join(root, "Bookings/2026/late.txt");
+    await writeFile(file, "theirs");
+    let asked = 0;
+    // As if it had not been there at the first look.
+    const late = Object.assign(new Set(names), { has: (name: string) => names.has(name) || (name === "late.txt" && asked++ === 0) });
+    expect(await move("Freight/2026", late)).toBe(true);
+    expect(await readFile(file, "utf8")).toBe("theirs");
+    expect(await files()).toEqual(["Bookings/2026/late.txt", "Freight/2026/B-1/Letter.txt", "Freight/2026/B-2/Letter.txt"]);
+  });
   test("what came in while they were moved is put back", async () => {
     let asked = 0;
     // As if it had not been there at the first look.

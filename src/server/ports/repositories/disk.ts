@@ -209,8 +209,18 @@ export function folderRepository(root: string): Repository {
           throw error;
         }
         for (const other of othersIn(target, folders)) {
-          await mkdir(path.dirname(path.join(source, other)), { recursive: true });
-          await rename(path.join(target, other), path.join(source, other));
+          const [there, back] = [path.join(target, other), path.join(source, other)];
+          try {
+            await mkdir(path.dirname(back), { recursive: true });
+            // Where a file has that name by now a link fails, and a rename would replace it.
+            if (lstatSync(there).isDirectory()) await rename(there, back);
+            else {
+              await link(there, back);
+              await unlink(there);
+            }
+          } catch {
+            // It stays beside those it came along with, where the watch finds it; they have moved all the same.
+          }
         }
         return true;
       }),
