@@ -20,7 +20,7 @@ test.beforeAll(async () => {
   folder = await mkdtemp(path.join(os.tmpdir(), "amber-lost-"));
   demo = await startDemo({ port: await freePort(), data: folder, empty: true });
 });
-test.afterEach(async ({}, info) => {
+test.afterEach(async ({ browserName: _ }, info) => {
   if (info.status === info.expectedStatus) return;
   // What the worker gave up on, and why: without it a failure that comes once in many runs cannot be understood.
   const log = await readFile(path.join(folder, "logs/worker.log"), "utf8").catch(() => "");

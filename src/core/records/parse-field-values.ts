@@ -65,7 +65,7 @@ function parseOne(field: Field, given: unknown): One {
       const text = typeof given === "number" ? decimalText(given) : typeof given === "string" ? given.trim() : "";
       if (text === "") return { ok: false, why: "must be text" };
       if (text.length > FIELD_TEXT_MAX) return { ok: false, why: `is longer than ${FIELD_TEXT_MAX} characters` };
-      // eslint-disable-next-line no-control-regex -- control characters are what is looked for
+      // oxlint-disable-next-line no-control-regex -- control characters are what is looked for
       if (/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/.test(text)) return { ok: false, why: "holds control characters" };
       return { ok: true, value: text };
     }

@@ -88,7 +88,7 @@ export async function enterRecord(
 ): Promise<Result<{ id: number; made: boolean }>> {
   const errors: FieldError[] = [];
   const cleanKey = key.trim();
-  // eslint-disable-next-line no-control-regex -- control characters are what is looked for
+  // oxlint-disable-next-line no-control-regex -- control characters are what is looked for
   if (cleanKey === "" || cleanKey.length > KEY_MAX || /[\u0000-\u001f]/.test(cleanKey))
     errors.push({ path: "key", message: `must be 1 to ${KEY_MAX} characters` });
   const parsed = parseFieldValues(type.fields, input.fields);

@@ -119,7 +119,7 @@ export function ArrivalsScreen() {
   useEffect(() => {
     // The neighbours are loaded ahead, so that the next paper is there at once.
     for (const [by, near] of [1, 2, -1].map((d) => [d, items[index + d]] as const)) if (near) prefetch(near, by === 1);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another paper is opened
+    // oxlint-disable-next-line react/exhaustive-deps -- only when another paper is opened
   }, [currentId]);
   const goOnFrom = (ids: readonly string[]): void => {
     const gone = new Set(ids);

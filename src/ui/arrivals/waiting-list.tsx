@@ -76,7 +76,7 @@ export function WaitingList({
   const height = HEIGHTS[view];
   const lanes = LANES[view];
   const lines = useMemo(() => waitingLines(items, lanes, groupOf), [items, lanes, groupOf]);
-  // eslint-disable-next-line react-hooks/incompatible-library -- its functions change by design; nothing here is memoised on them
+  // oxlint-disable-next-line react/incompatible-library -- its functions change by design; nothing here is memoised on them
   const virtual = useVirtualizer({
     count: lines.length,
     getScrollElement: () => scroller.current,

@@ -39,7 +39,7 @@ export function BenchLines({
   }, []);
   const across = perLine(width);
   const lines = useMemo(() => linesOf(bench.table, across), [bench.table, across]);
-  // eslint-disable-next-line react-hooks/incompatible-library -- its functions change by design; nothing here is memoised on them
+  // oxlint-disable-next-line react/incompatible-library -- its functions change by design; nothing here is memoised on them
   const virtual = useVirtualizer({
     count: lines.length,
     getScrollElement: () => scroller.current,

@@ -12,6 +12,7 @@ import type { ApartAnswer } from "#server/bench/take-apart.ts";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, apiSend, queryOf, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
+import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { useKeys } from "../kit/use-keys.ts";
@@ -58,9 +59,9 @@ export function BenchScreen() {
         <Empty icon={<Scissors size={34} />} title="Nothing lies on the bench">
           Choose a paper in Arrivals and press <kbd>B</kbd>, or choose several and put them together here.
           <div className="mt-3">
-            <a className="btn btn-plain" href="/arrivals">
+            <Link className="btn btn-plain" href="/arrivals">
               To Arrivals
-            </a>
+            </Link>
           </div>
         </Empty>
       ) : null}

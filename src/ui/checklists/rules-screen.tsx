@@ -78,7 +78,7 @@ export function ChecklistRulesScreen() {
       href: `/records/missing?type=${typeKey}`,
     });
     for (const key of ["missing", "record", "records", "checklistPreview"]) void client.invalidateQueries({ queryKey: [key] });
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- once, when it is done
+    // oxlint-disable-next-line react/exhaustive-deps -- once, when it is done
   }, [isDone]);
   const forget = (): void =>
     setDrafts((d) => {
@@ -210,7 +210,7 @@ export function ChecklistRulesScreen() {
             </Button>
           </div>
         </section>
-        <section className="scroll px-3 py-3" aria-label="What it does" tabIndex={0} role="region">
+        <section className="scroll px-3 py-3" aria-label="What it does" tabIndex={0}>
           <div className="bar step-back px-0">
             <Button variant="quiet" onClick={() => setStep(1)}>
               <ArrowLeft /> Items

@@ -52,6 +52,7 @@ export function PlanFileDialog({ shown, onHide }: { shown: boolean; onHide: () =
           <a className="btn btn-plain" href="/api/v1/folder-rules/file?form=json" download>
             Download JSON
           </a>
+          {/* oxlint-disable-next-line nextjs/no-html-link-for-pages -- no view of ours: an answer of the API */}
           <a className="ms-auto" href="/api/v1/folder-rules/schema.json">
             JSON Schema
           </a>

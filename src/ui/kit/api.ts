@@ -47,7 +47,6 @@ async function answerOf<T>(response: Response): Promise<T> {
   if (response.status === 401 && typeof window !== "undefined") {
     const { pathname, search } = window.location;
     // A whole load, not a route change: what was kept in memory belonged to whoever was signed in.
-    // eslint-disable-next-line @next/next/no-location-assign-relative-destination
     window.location.assign(`/sign-in?to=${encodeURIComponent(pathname + search)}`);
   }
   if (!response.ok) throw new ApiProblem(response.status, await response.json().catch(() => ({})));

@@ -238,7 +238,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
               </div>
             )}
           </section>
-          <section className="scroll px-3 pb-3 flip-side" aria-label="Checklist beside the page" tabIndex={0} role="region">
+          <section className="scroll px-3 pb-3 flip-side" aria-label="Checklist beside the page" tabIndex={0}>
             <div className="bar step-back px-0">
               <Button variant="quiet" onClick={() => setStep(1)}>
                 <ArrowLeft /> Page

@@ -120,14 +120,13 @@ function Windowed({
   const list = useRef<HTMLDivElement>(null);
   const [start, setStart] = useState(0);
   // What stands above it can be opened and shut.
-  // eslint-disable-next-line react-hooks/exhaustive-deps -- measured after every drawing; it is only set when it is another
+  // oxlint-disable-next-line react/exhaustive-deps -- measured after every drawing; it is only set when it is another
   useLayoutEffect(() => {
     const [outer, inner] = [scroller(), list.current];
     if (!outer || !inner) return;
     const at = Math.round(inner.getBoundingClientRect().top - outer.getBoundingClientRect().top + outer.scrollTop);
     if (at !== start) setStart(at);
   });
-  // eslint-disable-next-line react-hooks/incompatible-library -- its functions change by design; nothing here is memoised on them
   const virtual = useVirtualizer({
     count: papers.length,
     getScrollElement: scroller,
@@ -139,7 +138,7 @@ function Windowed({
   const index = papers.findIndex((p) => p.code === chosen);
   useEffect(() => {
     if (index !== -1) virtual.scrollToIndex(index, { align: "auto" });
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another paper is chosen
+    // oxlint-disable-next-line react/exhaustive-deps -- only when another paper is chosen
   }, [index]);
   return (
     <div ref={list} style={{ height: virtual.getTotalSize(), position: "relative" }}>

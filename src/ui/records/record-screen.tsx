@@ -2,7 +2,7 @@
 import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
 import { parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
-import { Fragment, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
 import { BoxArrowInDown, Paperclip } from "react-bootstrap-icons";
 import type { ItemState } from "#core/checklists/checklist-state.ts";
@@ -89,7 +89,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   useEffect(() => {
     // It was a draft when it was linked to, and has its number by now.
     if (r && number !== undefined && number !== recordKey) router.replace(recordHref({ ...r, key: number }));
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when it turns out to be called otherwise
+    // oxlint-disable-next-line react/exhaustive-deps -- only when it turns out to be called otherwise
   }, [number, recordKey]);
   const onDraftMoved = useCallback(
     (draft: DraftAnswer): void => {
@@ -150,7 +150,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   const marks = useMemo(() => marksOf(r?.checklist ?? []), [r?.checklist]);
   useEffect(() => {
     for (const near of [shown[index + 1], shown[index - 1]]) if (near) prefetch(`/documents/${near.code}`);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another paper is opened
+    // oxlint-disable-next-line react/exhaustive-deps -- only when another paper is opened
   }, [code]);
   const of = useMemo(() => ({ company: r?.company ?? "", type: typeKey, key: recordKey }), [r?.company, typeKey, recordKey]);
   const sections = useSections(of);

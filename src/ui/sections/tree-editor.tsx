@@ -33,11 +33,10 @@ export function TreeEditor({
   errors: readonly { readonly path: string; readonly message: string }[];
   onChange: (tree: SectionTree) => void;
 }) {
-  const all = keysOf(tree);
   const add = (): void => onChange([...tree, emptySection(freeKey("section", all))]);
   return (
     <div>
-      <Level tree={tree} depth={0} errors={errors} onChange={onChange} onIndent={(at) => onChange(indented(tree, at))} keys={all} />
+      <Level tree={tree} depth={0} errors={errors} onChange={onChange} onIndent={(at) => onChange(indented(tree, at))} />
       <Button variant="plain" size="sm" className="mt-2" onClick={add}>
         <Plus /> Add a section
       </Button>
@@ -49,7 +48,6 @@ function Level({
   tree,
   depth,
   errors,
-  keys,
   onChange,
   onIndent,
   onOutdent,
@@ -57,7 +55,6 @@ function Level({
   tree: SectionTree;
   depth: number;
   errors: readonly { readonly path: string; readonly message: string }[];
-  keys: readonly string[];
   onChange: (tree: SectionTree) => void;
   onIndent: (at: number) => void;
   onOutdent?: ((at: number) => void) | undefined;
@@ -198,7 +195,6 @@ function Level({
                 tree={s.sections}
                 depth={depth + 1}
                 errors={errors}
-                keys={keys}
                 onChange={(sections) => set({ sections })}
                 onIndent={(at) => set({ sections: indented(s.sections, at) })}
                 onOutdent={(at) => {
@@ -226,8 +222,6 @@ const emptySection = (key: string): Section => ({
   growsBy: null,
   sections: [],
 });
-
-const keysOf = (tree: SectionTree): readonly string[] => tree.flatMap((s) => [s.key, ...keysOf(s.sections)]);
 
 /** A section put at the end of the one before it. */
 function indented(tree: SectionTree, at: number): SectionTree {
