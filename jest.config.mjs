@@ -1,36 +1,38 @@
-const shared = {
-  rootDir: ".",
-  extensionsToTreatAsEsm: [".ts", ".tsx"],
-  transform: {
-    "^.+\\.tsx?$": [
-      "<rootDir>/jest.transform.mjs",
-      {
-        jsc: { parser: { syntax: "typescript", tsx: true }, target: "es2022", transform: { react: { runtime: "automatic" } } },
-        module: { type: "es6" },
-      },
-    ],
-    // A quarter of what the database tests compute was its looking up of Object.
-    "/node_modules/drizzle-orm/.+\\.js$": ["<rootDir>/jest.transform.mjs", { isOnlyScoped: true }],
-  },
-  transformIgnorePatterns: ["/node_modules/(?!drizzle-orm/)"],
-  moduleNameMapper: { "^#(core|server|ui|worker)/(.*)$": "<rootDir>/src/$1/$2", "^#(scenario|ops)/(.*)$": "<rootDir>/$1/$2" },
-  modulePathIgnorePatterns: ["<rootDir>/.next", "<rootDir>/.demo"],
-  testEnvironment: "node",
-  setupFiles: ["<rootDir>/jest.setup.mjs"],
-};
+const shared = { rootDir: ".", modulePathIgnorePatterns: ["<rootDir>/.next", "<rootDir>/.demo"], testEnvironment: "node" };
+
+/**
+ * Tests without a browser run in bare Node, in one process that loads each module once for all files: most of what they took was the loading of modules
+ * anew for each. What holds something in memory lets go of it where a test changes databases (test-world.ts).
+ */
+const bare = { ...shared, runner: "jest-light-runner", setupFilesAfterEnv: ["<rootDir>/jest.limits.mjs"] };
 
 const config = {
   projects: [
+    { ...bare, displayName: "unit", testMatch: ["**/*.test.ts"], testPathIgnorePatterns: ["\\.db\\.test\\.ts$", "/node_modules/"] },
+    { ...bare, displayName: "db", testMatch: ["**/*.db.test.ts"], testPathIgnorePatterns: ["/node_modules/"] },
     {
       ...shared,
-      displayName: "unit",
-      testMatch: ["**/*.test.ts", "**/*.test.tsx"],
-      testPathIgnorePatterns: ["\\.db\\.test\\.ts$", "/node_modules/"],
+      displayName: "screens",
+      testMatch: ["**/*.test.tsx"],
+      testPathIgnorePatterns: ["/node_modules/"],
+      testEnvironment: "jsdom",
+      extensionsToTreatAsEsm: [".ts", ".tsx"],
+      transform: {
+        "^.+\\.tsx?$": [
+          "@swc/jest",
+          {
+            jsc: { parser: { syntax: "typescript", tsx: true }, target: "es2022", transform: { react: { runtime: "automatic" } } },
+            module: { type: "es6" },
+          },
+        ],
+      },
+      transformIgnorePatterns: ["/node_modules/"],
+      moduleNameMapper: { "^#(core|server|ui|worker)/(.*)$": "<rootDir>/src/$1/$2", "^#(scenario|ops)/(.*)$": "<rootDir>/$1/$2" },
+      setupFiles: ["<rootDir>/jest.setup.mjs"],
     },
-    { ...shared, displayName: "db", testMatch: ["**/*.db.test.ts"], testPathIgnorePatterns: ["/node_modules/"] },
   ],
   maxWorkers: 2,
-  // Every file loads its modules anew and what it held is not let go of: a process that grew is replaced, which takes a quarter off the whole.
+  // Of the screens, every file loads its modules anew and what it held is not let go of: a process that grew is replaced.
   workerIdleMemoryLimit: "600MB",
   testTimeout: 60000,
 };

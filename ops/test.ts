@@ -77,17 +77,23 @@ async function check(name: string, act: () => Promise<boolean>): Promise<void> {
   console.log(`== ${name}: ${ok ? "passed" : "FAILED"} in ${Math.round((Date.now() - began) / 1000)} s`);
 }
 
-async function jest(project: string, env: Readonly<Record<string, string>> = {}): Promise<void> {
+/** Tests without a browser load TypeScript as the programs do; those of the screens are in a browser's world of their own. */
+const loading = { unit: ["--import", "tsx"], db: ["--import", "tsx"], screens: ["--experimental-vm-modules"] } as const;
+/** The former are done by one process each, in one world: the runner's own further processes now and then wait for each other for ever. */
+const workers = { unit: 1, db: 1, screens: 2 } as const;
+
+async function jest(project: keyof typeof loading, env: Readonly<Record<string, string>> = {}): Promise<void> {
   const began = Date.now();
   const out = path.join(work, `${project}.json`);
   const ok = await run(
     process.execPath,
     [
-      "--experimental-vm-modules",
+      ...loading[project],
       "--no-warnings",
       path.join(projectRoot, "node_modules/jest/bin/jest.js"),
       "--selectProjects",
       project,
+      `--maxWorkers=${workers[project]}`,
       "--json",
       `--outputFile=${out}`,
       ...rest,
@@ -169,6 +175,7 @@ async function playwright(): Promise<void> {
   if (!ok && !result.stats?.unexpected) sum.failed++;
 }
 
+/** What needs no database, one after the other. */
 async function checks(): Promise<void> {
   if (parts.includes("lint")) await check("lint", () => run(bin("oxlint"), [".", ...lintStrictly]));
   if (parts.includes("types"))
@@ -182,21 +189,26 @@ async function checks(): Promise<void> {
     await check("floors", () => run(bin("depcruise"), ["--config", ".dependency-cruiser.cjs", "src", "ops", "scenario"]));
     await check("core is pure, words are ours", () => run(process.execPath, ["--import", "tsx", "ops/check-floors.ts"]));
   }
-  if (parts.includes("unit")) await jest("unit");
-  if (parts.includes("db")) {
-    const dataFolder = path.join(work, "db");
-    const cluster = await startCluster(path.join(dataFolder, "postgres"), { dataFolder, isTest: true });
-    try {
-      const template = await makeTemplate(cluster.url);
-      await jest("db", {
-        AMBER_TEST_DATABASE: cluster.url,
-        AMBER_TEST_DATA: dataFolder,
-        AMBER_TEST_TEMPLATE: template,
-        AMBER_TEST_SET_UP: await makeSetUpTemplate(cluster.url, template, dataFolder),
-      });
-    } finally {
-      await cluster.kept.stop();
-    }
+  if (parts.includes("unit")) {
+    await jest("unit");
+    await jest("screens");
+  }
+}
+
+async function databaseTests(): Promise<void> {
+  if (!parts.includes("db")) return;
+  const dataFolder = path.join(work, "db");
+  const cluster = await startCluster(path.join(dataFolder, "postgres"), { dataFolder, isTest: true });
+  try {
+    const template = await makeTemplate(cluster.url);
+    await jest("db", {
+      AMBER_TEST_DATABASE: cluster.url,
+      AMBER_TEST_DATA: dataFolder,
+      AMBER_TEST_TEMPLATE: template,
+      AMBER_TEST_SET_UP: await makeSetUpTemplate(cluster.url, template, dataFolder),
+    });
+  } finally {
+    await cluster.kept.stop();
   }
 }
 
@@ -207,7 +219,7 @@ async function walk(): Promise<void> {
   await playwright();
 }
 
-const outcomes = await Promise.allSettled([checks(), walk()]);
+const outcomes = await Promise.allSettled([checks(), databaseTests(), walk()]);
 for (const outcome of outcomes)
   if (outcome.status === "rejected") {
     console.error(outcome.reason instanceof Error ? outcome.reason.message : String(outcome.reason));

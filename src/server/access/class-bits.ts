@@ -4,6 +4,7 @@ import type { AccessClass, Action } from "#core/access/grants.ts";
 import { askSelect } from "../db/ask.ts";
 import { db, type Tx } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
+import { keptInMemory } from "../settings/kept.ts";
 import { accessClass } from "./tables.ts";
 
 type Known = AccessClass & { readonly id: number };
@@ -49,10 +50,7 @@ function classesAbove(highest: number): Promise<readonly Known[]> {
   return asked.answer;
 }
 
-/** Forgets what is known of classes; for tests that change databases. */
-export function forgetClasses(): void {
-  shared.amberClasses = undefined;
-}
+keptInMemory(() => (shared.amberClasses = undefined));
 
 /** The id of a class, interned at first use, in the caller's transaction. */
 export async function internClass(tx: Tx, cls: AccessClass): Promise<number> {

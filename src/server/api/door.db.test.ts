@@ -1,4 +1,3 @@
-import { jest } from "@jest/globals";
 import { eq } from "drizzle-orm";
 import { ok, refuse } from "#core/shared/result.ts";
 import { actorByMail } from "#scenario/set-up/fill-set-up.ts";

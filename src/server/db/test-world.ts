@@ -5,7 +5,6 @@ import { Readable } from "node:stream";
 import pg from "pg";
 import { eq } from "drizzle-orm";
 import { type ArrivalId, parseSha256 } from "#core/shared/brand.ts";
-import { forgetClasses } from "../access/class-bits.ts";
 import { finishLooked } from "../arrivals/finish-reading.ts";
 import { readArrival } from "../arrivals/read-arrival.ts";
 import { landFile, takeIn } from "../arrivals/receive.ts";
@@ -16,6 +15,7 @@ import type { Actor } from "../people/load-actor.ts";
 import { recordInputSchema, upsertRecord } from "../records/upsert-record.ts";
 import { indexDocument } from "../search/index-document.ts";
 import { lookAtContent } from "../reading/look-at-content.ts";
+import { letGoOfKept } from "../settings/kept.ts";
 import { closeDb, db } from "./connect.ts";
 import { migrateDatabase } from "./migrate.ts";
 
@@ -59,8 +59,10 @@ async function makeFrom(template: string | undefined): Promise<TestDatabase> {
     AMBER_URL: "http://127.0.0.1:9",
     AMBER_SECRET: "only for tests, only for tests, only",
   });
+  // One process does many files of tests, each on a database of its own.
+  await closeDb();
+  letGoOfKept();
   await migrateDatabase(url);
-  forgetClasses();
   return { dataFolder, end: closeDb };
 }
 

@@ -3,6 +3,7 @@ import { betterAuth } from "better-auth";
 import { drizzleAdapter } from "better-auth/adapters/drizzle";
 import { db } from "../db/connect.ts";
 import { config } from "../settings/config.ts";
+import { keptInMemory } from "../settings/kept.ts";
 import { countFailures, refuseAfterFailures } from "./sign-in-guard.ts";
 import { account, apikey, rateLimit, session, user, verification } from "./tables.ts";
 
@@ -36,7 +37,8 @@ function makeAuth() {
   });
 }
 
-const shared = globalThis as typeof globalThis & { amberAuth?: ReturnType<typeof makeAuth> };
+const shared = globalThis as typeof globalThis & { amberAuth?: ReturnType<typeof makeAuth> | undefined };
+keptInMemory(() => (shared.amberAuth = undefined));
 
 /** The sign-in library, set up once in this process. */
 export function auth(): ReturnType<typeof makeAuth> {

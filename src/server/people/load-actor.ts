@@ -6,6 +6,7 @@ import { type PersonId, parsePersonId } from "#core/shared/brand.ts";
 import { queueMember } from "../arrivals/tables.ts";
 import { db } from "../db/connect.ts";
 import { now } from "../ports/clock.ts";
+import { keptInMemory } from "../settings/kept.ts";
 import { auth } from "./auth.ts";
 import { personRole, role, session, user } from "./tables.ts";
 
@@ -25,6 +26,7 @@ const REMEMBERED_MS = 2000;
 /** People remembered at once; all are forgotten together beyond it. */
 const REMEMBERED_MAX = 5000;
 const remembered = new Map<string, { readonly until: number; readonly actor: Actor }>();
+keptInMemory(() => remembered.clear());
 
 /**
  * Who asks with these headers: a bearer key or a session cookie; null when neither is valid. A page asks many things at once, so the

@@ -1,5 +1,6 @@
 import { availableParallelism } from "node:os";
 import { z } from "zod";
+import { keptInMemory } from "./kept.ts";
 
 const configSchema = z.object({
   AMBER_DATABASE_URL: z.string().min(1),
@@ -64,6 +65,7 @@ export interface Config {
 }
 
 let loaded: Config | null = null;
+keptInMemory(() => (loaded = null));
 
 /** Reads the settings from the environment once. Throws with the names (never the values) of what is missing or wrong. */
 export function config(): Config {

@@ -1,3 +1,5 @@
+import { keptInMemory } from "../settings/kept.ts";
+
 /** How long what hardly ever changes is remembered, ms; nought: not at all, as in tests. */
 let rememberedMs = 0;
 
@@ -9,6 +11,7 @@ export function rememberFor(ms: number): void {
 /** A load whose answer is remembered for a moment. A failure is forgotten at once. */
 export function remembered<T>(load: () => Promise<T>): () => Promise<T> {
   let kept: { readonly until: number; readonly value: Promise<T> } | null = null;
+  keptInMemory(() => (kept = null));
   return () => {
     const at = performance.now();
     if (kept && kept.until > at) return kept.value;

@@ -1,6 +1,7 @@
 import { sql } from "drizzle-orm";
 import { learnTypes, tellingWords, type TypeModel } from "#core/reading/judge-type.ts";
 import { db } from "../db/connect.ts";
+import { keptInMemory } from "../settings/kept.ts";
 
 /** Papers of each type that are learnt from, the latest. */
 const PAPERS_EACH = 40;
@@ -8,6 +9,7 @@ const PAPERS_EACH = 40;
 const STALE_MS = 5 * 60_000;
 
 let kept: { readonly at: number; readonly model: Promise<TypeModel> } | null = null;
+keptInMemory(forgetTypeModel);
 
 /** What the latest papers of each document type look like; kept in the process for a while. Papers whose type nobody said are left out. */
 export function loadTypeModel(): Promise<TypeModel> {

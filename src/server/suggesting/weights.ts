@@ -9,6 +9,7 @@ import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
+import { keptInMemory } from "../settings/kept.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { matchWeights } from "./tables.ts";
@@ -19,17 +20,17 @@ const REMEMBERED_MS = 5000;
 const suggestAllOnce = { key: "suggestAll", queue: "suggestAll", priority: 2, afterSeconds: REMEMBERED_MS / 1000 };
 /** The latest decided papers that are learnt from. */
 const CASES_MAX = 3000;
-let remembered: { readonly until: number; readonly url: string | undefined; readonly weights: MatchWeights } | null = null;
+let remembered: { readonly until: number; readonly weights: MatchWeights } | null = null;
+keptInMemory(() => (remembered = null));
 
 const weightsSchema = z.record(z.string(), z.number());
 
 /** The weights in use: the latest version that was learnt and is used, else the starting ones. */
 export async function loadWeights(): Promise<MatchWeights> {
-  const url = process.env["AMBER_DATABASE_URL"];
-  if (remembered && remembered.until > Date.now() && remembered.url === url) return remembered.weights;
+  if (remembered && remembered.until > Date.now()) return remembered.weights;
   const row = (await db().select().from(matchWeights).where(eq(matchWeights.isUsed, true)).orderBy(desc(matchWeights.version)).limit(1))[0];
   const weights = row ? { version: row.version, of: complete(row.weights) } : startingWeights;
-  remembered = { until: Date.now() + REMEMBERED_MS, url, weights };
+  remembered = { until: Date.now() + REMEMBERED_MS, weights };
   return weights;
 }
 

@@ -1,8 +1,7 @@
-import { jest } from "@jest/globals";
 import { apiGet, ApiProblem, apiSend, queryOf, wordsOf } from "./api.ts";
 
 const answer = (status: number, body: unknown): Response => new Response(JSON.stringify(body), { status });
-const asked = jest.fn<typeof fetch>();
+const asked = jest.fn<ReturnType<typeof fetch>, Parameters<typeof fetch>>();
 const real = globalThis.fetch;
 beforeEach(() => {
   asked.mockReset();

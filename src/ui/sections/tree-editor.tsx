@@ -33,7 +33,7 @@ export function TreeEditor({
   errors: readonly { readonly path: string; readonly message: string }[];
   onChange: (tree: SectionTree) => void;
 }) {
-  const add = (): void => onChange([...tree, emptySection(freeKey("section", all))]);
+  const add = (): void => onChange([...tree, emptySection(freeKey("section", keysOf(tree)))]);
   return (
     <div>
       <Level tree={tree} depth={0} errors={errors} onChange={onChange} onIndent={(at) => onChange(indented(tree, at))} />
@@ -222,6 +222,8 @@ const emptySection = (key: string): Section => ({
   growsBy: null,
   sections: [],
 });
+
+const keysOf = (tree: SectionTree): readonly string[] => tree.flatMap((s) => [s.key, ...keysOf(s.sections)]);
 
 /** A section put at the end of the one before it. */
 function indented(tree: SectionTree, at: number): SectionTree {
