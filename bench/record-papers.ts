@@ -1,8 +1,7 @@
 import type pg from "pg";
 import { loadChecklists } from "#server/checklists/load-rules.ts";
 import { listMissing } from "#server/checklists/list-missing.ts";
-import { findVisibleRecord } from "#server/records/find-record.ts";
-import { listRecordDocuments, loadRecordPage, type Scope } from "#server/records/load-record-page.ts";
+import { listDocumentsOf, loadRecordPage, type Scope } from "#server/records/load-record-page.ts";
 import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { people } from "#scenario/set-up/people.ts";
 import { recheckAll } from "#server/checklists/refresh-completeness.ts";
@@ -63,13 +62,11 @@ export async function benchRecordPapers(call: Call, client: pg.Client, records: 
     return { id, key: `BB-${id}` };
   };
   const actor = await actorByMail(people[0].email);
-  const recordOf = async (type: string, key: string) => {
-    const row = await findVisibleRecord(actor, type, key, "MF");
-    if (!row) throw new Error(`no ${key}`);
-    return row;
+  const papersOf = async (type: string, key: string, scope: Scope) => {
+    const found = await listDocumentsOf(actor, { type, key, company: "MF" }, scope, { limit: 100, before: null });
+    if (!found) throw new Error(`no ${key}`);
+    return found;
   };
-  const papersOf = async (type: string, key: string, scope: Scope) =>
-    listRecordDocuments(actor, await recordOf(type, key), scope, { limit: 100, before: null });
   // What the answer holds, by hand: no rights, no rules, one line to the database.
   const papers = (
     which: string,

@@ -2,7 +2,7 @@ import { gt, type SQL, sql } from "drizzle-orm";
 import { compileClassBits } from "#core/access/compile-class-bits.ts";
 import type { AccessClass, Action } from "#core/access/grants.ts";
 import { askSelect } from "../db/ask.ts";
-import { db, type Tx } from "../db/connect.ts";
+import { askOnce, db, type Tx } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { keptInMemory } from "../settings/kept.ts";
 import { accessClass } from "./tables.ts";
@@ -35,20 +35,9 @@ export async function classBits(actor: Actor, action: Action): Promise<Uint8Arra
   return bits;
 }
 
-let asked: { readonly highest: number; readonly answer: Promise<readonly Known[]> } | null = null;
-/**
- * Classes that came since. A page asks for several lists at once: those that ask in the very same moment share one question. Not a moment longer: a class
- * that was made and committed in between would be missing from it.
- */
-function classesAbove(highest: number): Promise<readonly Known[]> {
-  if (asked?.highest !== highest) {
-    asked = { highest, answer: askSelect(db().select().from(accessClass).where(gt(accessClass.id, highest))) };
-    process.nextTick(() => {
-      asked = null;
-    });
-  }
-  return asked.answer;
-}
+/** Classes that came since. A page asks for several lists at once: they share one question. */
+const classesAbove = (highest: number): Promise<readonly Known[]> =>
+  askOnce(`classes above ${highest}`, () => askSelect(db().select().from(accessClass).where(gt(accessClass.id, highest))));
 
 keptInMemory(() => (shared.amberClasses = undefined));
 

@@ -1,4 +1,3 @@
-import { createReadStream } from "node:fs";
 import { mkdtemp, rm } from "node:fs/promises";
 import os from "node:os";
 import path from "node:path";
@@ -6,16 +5,12 @@ import type { Quarter } from "#core/pages/turn-box.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import { localFile } from "../documents/local-file.ts";
-import { sideBySide } from "../jobs/side-by-side.ts";
 import { landingStore } from "../ports/adapters.ts";
 import type { Landed } from "../ports/landing-store.ts";
 import type { PageRow } from "../reading/page-rows.ts";
 import { composePdfs } from "./compose-file.ts";
 import { knowPages, type KnownPages, type PageGoing } from "./keep-pages.ts";
 import { type LoadedSource, loadPageRows } from "./load-sources.ts";
-
-/** Files kept side by side: each waits for the disk. */
-const KEPT_AT_ONCE = 8;
 
 /** The pages of a part that leaves the bench, in order: number of the source, page counted from 1, and how it is turned. */
 interface PartPages {
@@ -64,14 +59,13 @@ export async function makeFiles(
       folder,
     );
     if (!composed.ok) return { ok: false, refusal: { ...composed.refusal, detail: sources.map((s) => s.fileName).join(", ") } };
-    const kept = await sideBySide([...composed.value], KEPT_AT_ONCE, (file) =>
-      landingStore().keep(createReadStream(file), Number.MAX_SAFE_INTEGER),
-    );
+    const kept = await landingStore().keepFiles(composed.value);
+    if (!kept.ok) return kept;
     const made: (MadeFile | null)[] = [...untouched];
     for (const [n, i] of open.entries()) {
-      const landed = kept[n];
-      if (!landed?.ok) return landed ?? refuse("no-space");
-      made[i] = { landed: landed.value, whole: null };
+      const landed = kept.value[n];
+      if (!landed) throw new Error("a file that was made was not kept");
+      made[i] = { landed, whole: null };
     }
     return ok(made);
   } finally {

@@ -57,7 +57,7 @@ export async function decideItem(
   const done = await db().transaction((tx) => decideIn(tx, actor, row, act));
   if (!done.ok) return done;
   await refreshMarked([row.id]);
-  return ok({ items: await loadItems(actor, row.id) });
+  return ok({ items: await loadItems(actor, row) });
 }
 
 async function decideIn(tx: Tx, actor: Actor, row: RecordRow, act: ItemAct): Promise<Result<null>> {

@@ -8,7 +8,7 @@ import { shiftDay } from "#core/shared/parse-day.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
 import { recordFilter } from "../access/filters.ts";
 import { ask, asks } from "../db/ask.ts";
-import { db } from "../db/connect.ts";
+import { db, onOneLine } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { today } from "../ports/clock.ts";
 import { loadDocumentTypes, loadRecordTypes } from "../records/load-types.ts";
@@ -108,11 +108,18 @@ function viewCondition(view: MissingView, day: string): SQL {
  * Records of all types with something missing, in hand, lapsed or about to lapse: first what is due first. Only records, and only items, that the
  * person is told of (promise 6).
  */
-export async function listMissing(
+export function listMissing(
   actor: Actor,
   wish: MissingWish,
 ): Promise<{ readonly items: readonly MissingRow[]; readonly next: string | null }> {
-  const [rules, types] = [await loadChecklists(), await loadDocumentTypes()];
+  return onOneLine(() => listOnLine(actor, wish));
+}
+
+async function listOnLine(
+  actor: Actor,
+  wish: MissingWish,
+): Promise<{ readonly items: readonly MissingRow[]; readonly next: string | null }> {
+  const [rules, types] = await Promise.all([loadChecklists(), loadDocumentTypes()]);
   const scopes = await scopesOf(actor, wish, rules, types);
   if (scopes.length === 0 || wish.offset > OFFSET_MAX) return { items: [], next: null };
   const day = today();

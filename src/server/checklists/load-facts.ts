@@ -1,8 +1,8 @@
-import { sql } from "drizzle-orm";
+import { type SQL, sql } from "drizzle-orm";
 import type { ItemRule } from "#core/checklists/checklist-rules.ts";
 import type { ChecklistFacts, CheckedPaper, ItemDecision, OwnItem } from "#core/checklists/checklist-state.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
-import type { Asks } from "../db/ask.ts";
+import { type Asks, asks } from "../db/ask.ts";
 import { idArray, textArray } from "../db/sql-arrays.ts";
 
 /** A record with everything its checklist is worked out from. */
@@ -15,12 +15,31 @@ export interface RecordFacts {
 }
 type Rules = ReadonlyMap<string, readonly ItemRule[]>;
 
+/** A record as its checklist needs it. */
+type RecordRow = {
+  id: number;
+  company: string;
+  type: string;
+  key: string;
+  title: string;
+  status: string | null;
+  date: string | null;
+  fields: FieldValues;
+  above_id: number | null;
+  responsible_id: string | null;
+  chain_id: number | null;
+};
+
 interface PaperRow extends Record<string, unknown> {
   record_id: number;
   id: number;
   document_type: string;
   document_date: string | null;
   properties: FieldValues | null;
+  /** What it is called, where that was asked for. */
+  code?: string;
+  title?: string;
+  is_seen?: boolean;
 }
 
 /**
@@ -30,46 +49,128 @@ interface PaperRow extends Record<string, unknown> {
 export async function loadFacts(tx: Asks, ids: readonly number[], rules: Rules): Promise<readonly RecordFacts[]> {
   if (ids.length === 0) return [];
   const list = idArray(ids);
-  const recordsAsked = tx.execute<{
-    id: number;
-    company: string;
-    type: string;
-    key: string;
-    title: string;
-    status: string | null;
-    date: string | null;
-    fields: FieldValues;
-    above_id: number | null;
-    responsible_id: string | null;
-    chain_id: number | null;
-  }>(sql`select r.id, r.company, r.type, r.key, r.title, r.status, r.date, r.fields, r.above_id, coalesce(r.responsible_id, above.responsible_id) as responsible_id, r.chain_id
+  const recordsAsked =
+    tx.execute<RecordRow>(sql`select r.id, r.company, r.type, r.key, r.title, r.status, r.date, r.fields, r.above_id, coalesce(r.responsible_id, above.responsible_id) as responsible_id, r.chain_id
     from record r left join record above on above.id = r.above_id where r.id = any(${list}::bigint[])`);
-  const decisionsAsked = tx.execute<{ record_id: number; item: string; kind: ItemDecision["kind"]; document_id: number | null }>(
-    sql`select record_id, item, kind, document_id from item_decision where record_id = any(${list}::bigint[])`,
-  );
-  const ownAsked = tx.execute<{ record_id: number; place: number; label: string; document_types: string[]; due_on: string | null }>(
-    sql`select record_id, place, label, document_types, due_on from own_item where record_id = any(${list}::bigint[]) order by place`,
-  );
+  const decisionsAsked = askDecisions(tx, list);
+  const ownAsked = askOwnItems(tx, list);
   // All at once where there are lines to the database for it; one after the other within a transaction.
   const [records, decisions, own] = await Promise.all([recordsAsked, decisionsAsked, ownAsked]);
-  const types = new Set(records.rows.map((r) => r.type));
-  const items = [...types].flatMap((t) => rules.get(t) ?? []);
-  const asked = new Set([
-    ...items.flatMap((i) => [...i.documentTypes, ...i.when.flatMap((w) => (w.on === "paper" ? [w.documentType] : []))]),
-    ...own.rows.flatMap((o) => o.document_types),
+  const items = [...new Set(records.rows.map((r) => r.type))].flatMap((t) => rules.get(t) ?? []);
+  const tied = decisions.rows.flatMap((d) => (d.document_id === null ? [] : [d.document_id]));
+  const ofOwn = own.rows.flatMap((o) => o.document_types);
+  const around = await askPapers(tx, {
+    list,
+    items,
+    tied: sql`d.document_type = any(${textArray(ofOwn)}::text[]) or d.id = any(${idArray(tied)}::bigint[])`,
+    chained: records.rows.filter((r) => r.chain_id !== null && asksChain(rules.get(r.type) ?? [])).map((r) => r.id),
+    more: sql``,
+  });
+  return gather(records.rows, decisions.rows, own.rows, around);
+}
+
+/** A paper that counts somewhere, in the words of somebody who may see it; null where they may not. */
+export type PaperTitles = ReadonlyMap<number, { readonly code: string; readonly title: string } | null>;
+
+/**
+ * The same of one record that is at hand already, with what its papers are called, all of it asked in one go.
+ * @param seen Condition on `d` for the papers whose titles may be told.
+ */
+export async function loadFactsOf(
+  row: Omit<RecordRow, "responsible_id" | "above_id">,
+  rules: Rules,
+  seen: SQL,
+): Promise<{ readonly facts: ChecklistFacts; readonly titles: PaperTitles; readonly waivers: readonly Waiver[] }> {
+  const list = idArray([row.id]);
+  const items = rules.get(row.type) ?? [];
+  const [decisions, own, around] = await Promise.all([
+    asks.execute<DecisionRow & { reason: string | null; by: string | null; at: Date }>(
+      sql`select w.record_id, w.item, w.kind, w.document_id, w.reason, u.name as by, w.at from item_decision w left join "user" u on u.id = w.by where w.record_id = ${row.id}`,
+    ),
+    askOwnItems(asks, list),
+    askPapers(asks, {
+      list,
+      items,
+      tied: sql`d.document_type in (select unnest(o.document_types) from own_item o where o.record_id = ${row.id})
+        or d.id in (select w.document_id from item_decision w where w.record_id = ${row.id})`,
+      chained: row.chain_id !== null && asksChain(items) ? [row.id] : [],
+      more: sql`, d.code, d.title, ${seen} as is_seen`,
+    }),
   ]);
+  const record = { ...row, above_id: null, responsible_id: null };
+  const found = gather([record], decisions.rows, own.rows, around)[0];
+  if (!found) throw new Error("one record gives the facts of one record");
+  return {
+    facts: found.facts,
+    titles: new Map(
+      [...around.papers, ...around.along].map((p) => [p.id, p.is_seen ? { code: p.code ?? "", title: p.title ?? "" } : null]),
+    ),
+    waivers: decisions.rows
+      .filter((d) => d.kind === "waived")
+      .map((d) => ({ item: d.item, reason: d.reason ?? "", by: d.by ?? "", at: new Date(d.at).toISOString() })),
+  };
+}
+
+/** That an item was waived: why, by whom, when. */
+export interface Waiver {
+  readonly item: string;
+  readonly reason: string;
+  readonly by: string;
+  readonly at: string;
+}
+
+interface DecisionRow extends Record<string, unknown> {
+  record_id: number;
+  item: string;
+  kind: ItemDecision["kind"];
+  document_id: number | null;
+}
+const askDecisions = (tx: Asks, list: string) =>
+  tx.execute<DecisionRow>(sql`select record_id, item, kind, document_id from item_decision where record_id = any(${list}::bigint[])`);
+
+interface OwnItemRow extends Record<string, unknown> {
+  record_id: number;
+  place: number;
+  label: string;
+  document_types: string[];
+  due_on: string | null;
+}
+const askOwnItems = (tx: Asks, list: string) =>
+  tx.execute<OwnItemRow>(
+    sql`select record_id, place, label, document_types, due_on from own_item where record_id = any(${list}::bigint[]) order by place`,
+  );
+
+interface Around {
+  readonly papers: readonly PaperRow[];
+  readonly along: readonly PaperRow[];
+  readonly beside: readonly { readonly record_id: number; readonly type: string }[];
+}
+
+/** The papers of some records that items speak of, those along their chains, and which types stand there. */
+async function askPapers(
+  tx: Asks,
+  what: {
+    readonly list: string;
+    readonly items: readonly ItemRule[];
+    /** Condition on `d` for papers that a decision or an item added by hand speaks of. */
+    readonly tied: SQL;
+    /** Records whose chain is asked for. */
+    readonly chained: readonly number[];
+    readonly more: SQL;
+  },
+): Promise<Around> {
+  const { items, chained } = what;
+  const asked = new Set(items.flatMap((i) => [...i.documentTypes, ...i.when.flatMap((w) => (w.on === "paper" ? [w.documentType] : []))]));
   // Properties are wide: they come only with papers that are asked for them.
   const asksProperties = new Set(
     items.filter((i) => i.papersThat.length > 0 || i.validity?.kind === "property").flatMap((i) => i.documentTypes),
   );
-  const tied = decisions.rows.flatMap((d) => (d.document_id === null ? [] : [d.document_id]));
-  const wanted = sql`(d.document_type = any(${textArray([...asked])}::text[]) or d.id = any(${idArray(tied)}::bigint[])) and d.unfiled_at is null`;
-  const columns = sql`d.id, d.document_type, d.document_date, case when d.document_type = any(${textArray([...asksProperties])}::text[]) then d.properties end as properties`;
+  const wanted = sql`(d.document_type = any(${textArray([...asked])}::text[]) or ${what.tied}) and d.unfiled_at is null`;
+  const columns = sql`d.id, d.document_type, d.document_date, case when d.document_type = any(${textArray([...asksProperties])}::text[]) then d.properties end as properties${what.more}`;
   const papersAsked = tx.execute<PaperRow>(
-    sql`select c.record_id, ${columns} from clip c join document d on d.id = c.document_id where c.record_id = any(${list}::bigint[]) and ${wanted}`,
+    sql`select c.record_id, ${columns} from clip c join document d on d.id = c.document_id where c.record_id = any(${what.list}::bigint[]) and ${wanted}`,
   );
   const alongTypes = new Set(items.filter((i) => i.along === "chain").flatMap((i) => i.documentTypes));
-  const chained = records.rows.filter((r) => r.chain_id !== null && asksChain(rules.get(r.type) ?? [])).map((r) => r.id);
   const alongAsked =
     chained.length === 0 || alongTypes.size === 0
       ? { rows: [] }
@@ -83,12 +184,21 @@ export async function loadFacts(tx: Asks, ids: readonly number[], rules: Rules):
       : tx.execute<{ record_id: number; type: string }>(sql`select distinct r.id as record_id, beside.type from record r
             join record beside on beside.chain_id = r.chain_id and beside.id <> r.id where r.id = any(${idArray(chained)}::bigint[])`);
   const [papers, along, beside] = await Promise.all([papersAsked, alongAsked, besideAsked]);
-  const papersOf = groupBy(papers.rows, (p) => p.record_id);
-  const alongOf = groupBy(along.rows, (p) => p.record_id);
-  const besideOf = groupBy(beside.rows, (b) => b.record_id);
-  const decisionsOf = groupBy(decisions.rows, (d) => d.record_id);
-  const ownOf = groupBy(own.rows, (o) => o.record_id);
-  return records.rows.map((r) => ({
+  return { papers: papers.rows, along: along.rows, beside: beside.rows };
+}
+
+function gather(
+  records: readonly RecordRow[],
+  decisions: readonly DecisionRow[],
+  own: readonly OwnItemRow[],
+  { papers, along, beside }: Around,
+): readonly RecordFacts[] {
+  const papersOf = groupBy(papers, (p) => p.record_id);
+  const alongOf = groupBy(along, (p) => p.record_id);
+  const besideOf = groupBy(beside, (b) => b.record_id);
+  const decisionsOf = groupBy(decisions, (d) => d.record_id);
+  const ownOf = groupBy(own, (o) => o.record_id);
+  return records.map((r) => ({
     id: r.id,
     type: r.type,
     aboveId: r.above_id,

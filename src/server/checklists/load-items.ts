@@ -2,13 +2,13 @@ import { sql } from "drizzle-orm";
 import { allowsRecord } from "#core/access/grants.ts";
 import { standingItems, type StandingItem } from "#core/checklists/checklist-state.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
+import type { FieldValues } from "#core/records/record-type.ts";
 import { documentFilter } from "../access/filters.ts";
-import { ask, asks } from "../db/ask.ts";
-import { idArray } from "../db/sql-arrays.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { today } from "../ports/clock.ts";
 import { loadDocumentTypes } from "../records/load-types.ts";
-import { loadFacts } from "./load-facts.ts";
+import type { record } from "../records/tables.ts";
+import { loadFactsOf } from "./load-facts.ts";
 import { loadChecklists, seesItem } from "./load-rules.ts";
 
 /** An item of a record's checklist, as a person sees it. */
@@ -42,32 +42,14 @@ export interface ChecklistItemAnswer {
 }
 
 /** The items of one record that a person is told of, as they stand today; worked out anew each time. */
-export async function loadItems(actor: Actor, recordId: number): Promise<readonly ChecklistItemAnswer[]> {
+export async function loadItems(actor: Actor, row: typeof record.$inferSelect): Promise<readonly ChecklistItemAnswer[]> {
   const [rules, types, seen] = await Promise.all([loadChecklists(), loadDocumentTypes(), documentFilter(actor, "see", sql`d.acl_id`)]);
-  const found = (await loadFacts(asks, [recordId], rules))[0];
-  if (!found) return [];
-  const standing = seenItems(
-    actor,
-    found.facts.record.company,
-    found.type,
-    standingItems(rules.get(found.type) ?? [], found.facts, today()),
-    types,
-  );
-  const ids = standing.flatMap((i) => i.papers.map((p) => p.id));
-  const papers =
-    ids.length === 0
-      ? []
-      : await ask<{ id: number; code: string; title: string }>(
-          sql`select d.id, d.code, d.title from document d where d.id = any(${idArray(ids)}::bigint[]) and ${seen}`,
-        );
-  const waivers = standing.some((i) => i.state === "waived")
-    ? await ask<{ item: string; reason: string | null; by: string | null; at: Date }>(
-        sql`select w.item, w.reason, u.name as by, w.at from item_decision w left join "user" u on u.id = w.by where w.record_id = ${recordId} and w.kind = 'waived'`,
-      )
-    : [];
+  const known = { ...row, fields: row.fields as FieldValues, chain_id: row.chainId };
+  const { facts, titles, waivers } = await loadFactsOf(known, rules, seen);
+  const standing = seenItems(actor, row.company, row.type, standingItems(rules.get(row.type) ?? [], facts, today()), types);
   return standing.map((i) => {
-    const waiver = waivers.find((w) => w.item === i.key);
-    const rule = rules.get(found.type)?.find((r) => r.key === i.key);
+    const waiver = i.state === "waived" ? waivers.find((w) => w.item === i.key) : undefined;
+    const rule = rules.get(row.type)?.find((r) => r.key === i.key);
     return {
       key: i.key,
       label: i.label,
@@ -81,11 +63,11 @@ export async function loadItems(actor: Actor, recordId: number): Promise<readonl
       settledBy: i.settledBy,
       isOwn: i.isOwn,
       papers: i.papers.flatMap((p) => {
-        const paper = papers.find((d) => d.id === p.id);
+        const paper = titles.get(p.id);
         return paper ? [{ code: paper.code, title: paper.title, endsOn: p.endsOn, isAccepted: p.isAccepted }] : [];
       }),
-      waived: waiver ? { reason: waiver.reason ?? "", by: waiver.by ?? "", at: new Date(waiver.at).toISOString() } : null,
-      mayAccept: mayAccept(actor, found.facts.record.company, found.type, i),
+      waived: waiver ? { reason: waiver.reason, by: waiver.by, at: waiver.at } : null,
+      mayAccept: mayAccept(actor, row.company, row.type, i),
       fills: Object.fromEntries((rule?.papersThat ?? []).filter((c) => c.compare === "is").map((c) => [c.field, c.value])),
       asks: rule?.validity?.kind === "property" ? rule.validity.property : null,
     };

@@ -4,18 +4,23 @@ import { type ChecklistRules, checklistRulesSchema, type ItemRule } from "#core/
 import { OWN_BITS_FROM } from "#core/checklists/checklist-state.ts";
 import { bitOf } from "#core/checklists/completeness.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
-import { askSelect } from "../db/ask.ts";
 import { db, type Tx } from "../db/connect.ts";
+import { keptBySetUp } from "../db/kept-by-set-up.ts";
 import { parsedOnce } from "../db/parsed-once.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { checklist } from "./tables.ts";
 
 const asRules = parsedOnce(checklistRulesSchema);
 
+const checklists = keptBySetUp(() => readChecklists(db()));
+
 /** The checklists of all record types that have one. */
-export async function loadChecklists(tx?: Tx): Promise<ReadonlyMap<string, readonly ItemRule[]>> {
-  const query = (tx ?? db()).select({ type: checklist.recordType, text: sql<string>`${checklist.rules}::text` }).from(checklist);
-  const rows = tx ? await query : await askSelect(query);
+export function loadChecklists(tx?: Tx): Promise<ReadonlyMap<string, readonly ItemRule[]>> {
+  return tx ? readChecklists(tx) : checklists();
+}
+
+async function readChecklists(tx: Tx): Promise<ReadonlyMap<string, readonly ItemRule[]>> {
+  const rows = await tx.select({ type: checklist.recordType, text: sql<string>`${checklist.rules}::text` }).from(checklist);
   return new Map(rows.map((r) => [r.type, asRules(r.text).items]));
 }
 

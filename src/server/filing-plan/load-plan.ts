@@ -2,8 +2,8 @@ import { and, desc, eq, inArray, isNull, sql } from "drizzle-orm";
 import { allowsAnywhere } from "#core/access/grants.ts";
 import { checkFolderRule, type FolderRule, folderRuleSchema } from "#core/filing-plan/folder-rule.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
-import { askSelect } from "../db/ask.ts";
 import { db, type Tx } from "../db/connect.ts";
+import { keptBySetUp } from "../db/kept-by-set-up.ts";
 import { parsedOnce } from "../db/parsed-once.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
@@ -21,9 +21,15 @@ export interface RuleInForce {
 
 const asRule = parsedOnce(folderRuleSchema);
 
-/** The rules in force, by record type. */
-export async function loadRules(tx?: Tx, types?: readonly string[]): Promise<ReadonlyMap<string, RuleInForce>> {
-  const query = (tx ?? db())
+const rules = keptBySetUp(() => readRules(db()));
+
+/** The rules in force, by record type. Of all types outside a transaction, whichever are asked for: they are at hand. */
+export function loadRules(tx?: Tx, types?: readonly string[]): Promise<ReadonlyMap<string, RuleInForce>> {
+  return tx ? readRules(tx, types) : rules();
+}
+
+async function readRules(tx: Tx, types?: readonly string[]): Promise<ReadonlyMap<string, RuleInForce>> {
+  const rows = await tx
     .select({
       recordType: folderRule.recordType,
       version: folderRule.version,
@@ -37,7 +43,6 @@ export async function loadRules(tx?: Tx, types?: readonly string[]): Promise<Rea
         sql`(record_type, version) in (select record_type, max(version) from folder_rule group by record_type)`,
       ),
     );
-  const rows = tx ? await query : await askSelect(query);
   return new Map(rows.map((r) => [r.recordType, { recordType: r.recordType, version: r.version, rule: asRule(r.text), madeAt: r.madeAt }]));
 }
 

@@ -103,7 +103,7 @@ export async function loadPacked(actor: Actor, ref: PackedRef, scope: PackWish["
       section: d.section,
       fileName: legalName(`${d.code} ${d.title}`, diskLimits, endingFor(d.kind, d.file_name)),
     })),
-    checklist: await loadItems(actor, row.id),
+    checklist: await loadItems(actor, row),
     timeline: await listLines(actor, { recordId: row.id }),
   };
 }

@@ -1,12 +1,13 @@
 import { createHash, randomUUID } from "node:crypto";
-import { createReadStream } from "node:fs";
-import { mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
+import { constants, createReadStream } from "node:fs";
+import { chmod, copyFile, mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
 import path from "node:path";
 import type { Readable } from "node:stream";
 import { parseSha256, type Sha256 } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { systemCode } from "./system-code.ts";
-import { makeFolder, syncFolder } from "./whole-file.ts";
+import { sideBySide } from "../jobs/side-by-side.ts";
+import { flushDisk, makeFolder, syncFile, syncFolder } from "./whole-file.ts";
 
 /** What was kept of a stream. */
 export interface Landed {
@@ -22,6 +23,11 @@ export interface LandingStore {
    * A stream that fails throws, and nothing is kept.
    */
   keep(stream: Readable, bytesMax: number): Promise<Result<Landed>>;
+  /**
+   * The same for finished files of our own, which it moves: many of them are flushed to the disk together, not each and its folder. Answers in their
+   * order; refuses with `no-space` as a whole, and some may be kept then, which are cleared away when nobody enters them.
+   */
+  keepFiles(files: readonly string[]): Promise<Result<readonly Landed[]>>;
   /** The path of kept bytes; they are read only. */
   pathOf(sha256: Sha256): string;
   /** Size of kept bytes, null when they are not here. */
@@ -31,6 +37,11 @@ export interface LandingStore {
   /** Removes halves left behind by a process that died. Call when nothing writes. Answers how many. */
   clearHalves(olderThanMs: number): Promise<number>;
 }
+
+/** Files that are read for their hash side by side. */
+const READ_AT_ONCE = 8;
+/** Files that are flushed one by one; when there are more, the whole disk is, twice: their bytes, then their names. */
+const FLUSH_EACH_MAX = 8;
 
 /** A landing store in a folder: `kept/ab/cd/<sha256>`, halves in `halves/`. */
 export function folderLandingStore(root: string): LandingStore {
@@ -72,6 +83,50 @@ export function folderLandingStore(root: string): LandingStore {
       } catch (error) {
         await handle.close().catch(() => {});
         await rm(half, { force: true });
+        if (["ENOSPC", "EDQUOT"].includes(systemCode(error) ?? "")) return refuse("no-space");
+        throw error;
+      }
+    },
+    async keepFiles(files) {
+      await mkdir(halves, { recursive: true });
+      const taken: string[] = [];
+      try {
+        const made = await sideBySide([...files], READ_AT_ONCE, async (file) => {
+          const half = path.join(halves, randomUUID());
+          taken.push(half);
+          // On another disk it is copied; here it only gets another name.
+          await rename(file, half).catch(async (error: unknown) => {
+            if (systemCode(error) !== "EXDEV") throw error;
+            await copyFile(file, half, constants.COPYFILE_EXCL);
+          });
+          await chmod(half, 0o440);
+          const hash = createHash("sha256");
+          let sizeBytes = 0;
+          for await (const piece of createReadStream(half)) {
+            hash.update(piece as Buffer);
+            sizeBytes += (piece as Buffer).length;
+          }
+          return { half, sha256: parseSha256(hash.digest("hex")), sizeBytes };
+        });
+        const together = made.length > FLUSH_EACH_MAX;
+        if (together) await flushDisk(halves);
+        const folders = new Set<string>();
+        for (const { half, sha256, sizeBytes } of made) {
+          if (!together) await syncFile(half);
+          const target = pathOf(sha256);
+          const known = await stat(target).catch(() => null);
+          if (known && known.size === sizeBytes) await rm(half, { force: true });
+          else {
+            await (together ? mkdir(path.dirname(target), { recursive: true }) : makeFolder(path.dirname(target)));
+            await rename(half, target);
+          }
+          folders.add(path.dirname(target));
+        }
+        if (together) await flushDisk(root);
+        else for (const folder of folders) await syncFolder(folder);
+        return ok(made.map(({ sha256, sizeBytes }) => ({ sha256, sizeBytes })));
+      } catch (error) {
+        for (const half of taken) await rm(half, { force: true });
         if (["ENOSPC", "EDQUOT"].includes(systemCode(error) ?? "")) return refuse("no-space");
         throw error;
       }

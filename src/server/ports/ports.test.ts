@@ -70,6 +70,26 @@ describe("The landing store", () => {
     expect(await store.clearHalves(60_000)).toBe(1);
     expect(await filesBelow(folder)).toEqual(["new"]);
   });
+  test.each([3, 30])("takes over %i finished files, the same bytes once, in their order", async (count) => {
+    const store = folderLandingStore(path.join(folder, "landing"));
+    const texts = Array.from({ length: count }, (_, i) => `file ${i % (count - 1)}`);
+    const files = texts.map((_, i) => path.join(folder, `made-${i}.pdf`));
+    for (const [i, file] of files.entries()) await writeFile(file, texts[i] ?? "");
+    await store.keep(Readable.from(["file 1"]), 1000);
+    expect(await store.keepFiles(files)).toEqual({ ok: true, value: texts.map((t) => ({ sha256: hash(t), sizeBytes: t.length })) });
+    expect((await filesBelow(folder)).sort()).toEqual([...new Set(texts)].map(hash).sort());
+    for (const text of texts) {
+      expect(await readFile(store.pathOf(hash(text)), "utf8")).toBe(text);
+      expect((await stat(store.pathOf(hash(text)))).mode & 0o777).toBe(0o440);
+    }
+  });
+  test("leaves no half of files when one of them is gone", async () => {
+    const store = folderLandingStore(folder);
+    await writeFile(path.join(folder, "made.pdf"), "here");
+    await expect(store.keepFiles([path.join(folder, "made.pdf"), path.join(folder, "gone.pdf")])).rejects.toThrow("ENOENT");
+    expect(await filesBelow(folder)).toEqual([]);
+    expect(await store.keepFiles([])).toEqual({ ok: true, value: [] });
+  });
   test("an empty file is kept too", async () => {
     const kept = await folderLandingStore(folder).keep(Readable.from([]), 1000);
     expect(kept.ok && kept.value.sizeBytes).toBe(0);

@@ -1,15 +1,31 @@
 import { randomUUID } from "node:crypto";
 import { constants, type FileHandle, copyFile, link, mkdir, open, rename, rm } from "node:fs/promises";
 import path from "node:path";
+import { runTool } from "../reading/run-tool.ts";
 
 /** Flushes a folder's own entries to disk, so that a rename in it survives a power cut. */
-export async function syncFolder(folder: string): Promise<void> {
-  const handle = await open(folder, "r");
+export const syncFolder = (folder: string): Promise<void> => syncFile(folder);
+
+/** Flushes a file's bytes, or a folder's entries, to disk. */
+export async function syncFile(file: string): Promise<void> {
+  const handle = await open(file, "r");
   try {
     await handle.sync();
   } finally {
     await handle.close();
   }
+}
+
+/** A disk that writes down what waits may take its time, ms of computing; four times as much on the clock. */
+const FLUSH_MS = 150_000;
+
+/**
+ * Flushes all that was written to the disk that a folder stands on. By way of the launcher: this process is large, and would stand still while it is
+ * forked. Throws when the disk could not be flushed.
+ */
+export async function flushDisk(folder: string): Promise<void> {
+  const done = await runTool("sync", ["-f", folder], { timeoutMs: FLUSH_MS, stdoutMax: 4000 }, { memoryMax: null });
+  if (done.exitCode !== 0) throw new Error("the disk could not be flushed");
 }
 
 /** Makes a folder with all above it; every folder that was made is flushed into the one above it. */

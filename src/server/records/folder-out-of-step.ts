@@ -22,7 +22,7 @@ export async function folderOutOfStep(row: typeof record.$inferSelect): Promise<
       sql`select f.path, f.path_folded, f.connection, a.path as above from folder f left join folder a on a.record_id = ${row.aboveId} and a.kind = 'record'
       where f.record_id = ${row.id} and f.kind = 'record'`,
     ),
-    loadRules(undefined, [row.type]),
+    loadRules(),
   ]);
   const now = found[0];
   const rule = rules.get(row.type)?.rule;

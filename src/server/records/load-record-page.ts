@@ -5,15 +5,16 @@ import { allowsRecord } from "#core/access/grants.ts";
 import { bitsParameter, classBits } from "../access/class-bits.ts";
 import { documentFilter, recordFilter } from "../access/filters.ts";
 import { type ChecklistItemAnswer, loadItems } from "../checklists/load-items.ts";
-import { ask, asks } from "../db/ask.ts";
-import { db } from "../db/connect.ts";
+import { ask } from "../db/ask.ts";
+import { db, onOneLine } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { folderOutOfStep, type FolderOutOfStep } from "./folder-out-of-step.ts";
-import { loadSections, type RecordSections } from "../sections/load-tree.ts";
+import { type RecordSections, sectionsOf } from "../sections/load-tree.ts";
 import { openRepository } from "../filing-plan/open-repository.ts";
 import { type DraftAnswer, draftOfRecord } from "../drafts/list-drafts.ts";
 import { reachedDocuments, recordsAbove } from "../reach/reach.ts";
 import { findVisibleRecord } from "./find-record.ts";
+import { loadDocumentTypes } from "./load-types.ts";
 import { record } from "./tables.ts";
 
 export interface RecordRef {
@@ -69,10 +70,20 @@ async function underItsNumber(actor: Actor, type: string, key: string): Promise<
 }
 
 /** Loads a record's page. One that was made here is found by what it was called as a draft, too. */
-export async function loadRecordPage(actor: Actor, type: string, key: string, company?: string): Promise<RecordAnswer | null> {
-  const row = (await findVisibleRecord(actor, type, key, company)) ?? (await underItsNumber(actor, type, key));
+export function loadRecordPage(actor: Actor, type: string, key: string, company?: string): Promise<RecordAnswer | null> {
+  return onOneLine(() => loadPage(actor, type, key, company));
+}
+
+async function loadPage(actor: Actor, type: string, key: string, company: string | undefined): Promise<RecordAnswer | null> {
+  const [found, seen, seenBeneath] = await Promise.all([
+    findVisibleRecord(actor, type, key, company),
+    documentFilter(actor, "see", sql`d.acl_id`),
+    documentFilter(actor, "see", sql`b.acl_id`),
+    // Asked with the record, so that all parts of the page have it at hand.
+    loadDocumentTypes(),
+  ]);
+  const row = found ?? (await underItsNumber(actor, type, key));
   if (!row) return null;
-  const [seen, seenBeneath] = await Promise.all([documentFilter(actor, "see", sql`d.acl_id`), documentFilter(actor, "see", sql`b.acl_id`)]);
   const [above, chain, beneath, counts, folders, outOfStep, draft, checklist, responsible, sections] = await Promise.all([
     row.aboveId === null
       ? []
@@ -97,9 +108,9 @@ export async function loadRecordPage(actor: Actor, type: string, key: string, co
     ask<{ connection: string; path: string }>(sql`select connection, path from folder where record_id = ${row.id} and kind = 'record'`),
     folderOutOfStep(row),
     draftOfRecord(actor, row.id),
-    loadItems(actor, row.id),
+    loadItems(actor, row),
     loadResponsible(row),
-    loadSections(asks, row),
+    sectionsOf(row),
   ]);
   const count = counts[0];
   const place = folders[0];
@@ -182,7 +193,33 @@ type Row = Omit<RecordDocument, "filedAt" | "documentType" | "documentDate" | "f
 } & Record<string, unknown>;
 
 /** A record's documents: its own with those that it sees by reach, along its chain, of the accounts above it, or of everything beneath it; newest first. Only what the person may see. */
-export async function listRecordDocuments(
+export function listRecordDocuments(
+  actor: Actor,
+  recordRow: typeof record.$inferSelect,
+  scope: Scope,
+  page: { readonly limit: number; readonly before: number | null },
+): Promise<{ readonly items: readonly RecordDocument[]; readonly next: string | null }> {
+  return onOneLine(() => listDocuments(actor, recordRow, scope, page));
+}
+
+/** The same for a record by company, type and key; null when it is not there for this person. */
+export function listDocumentsOf(
+  actor: Actor,
+  which: { readonly type: string; readonly key: string; readonly company?: string | undefined },
+  scope: Scope,
+  page: { readonly limit: number; readonly before: number | null },
+): Promise<Awaited<ReturnType<typeof listRecordDocuments>> | null> {
+  return onOneLine(async () => {
+    const [row] = await Promise.all([
+      findVisibleRecord(actor, which.type, which.key, which.company),
+      classBits(actor, "see"),
+      loadDocumentTypes(),
+    ]);
+    return row && listDocuments(actor, row, scope, page);
+  });
+}
+
+async function listDocuments(
   actor: Actor,
   recordRow: typeof record.$inferSelect,
   scope: Scope,
@@ -214,7 +251,7 @@ export async function listRecordDocuments(
     left join "user" u on u.id = d.filed_by order by d.id desc`);
   const [rows, { tree }] = await Promise.all([
     askPapers(),
-    scope === "beneath" || scope === "above" ? { tree: [] } : loadSections(asks, recordRow),
+    scope === "beneath" || scope === "above" ? { tree: [] } : sectionsOf(recordRow),
   ]);
   const items = rows.slice(0, page.limit).map((r) => ({
     section: r.is_own

@@ -1,8 +1,8 @@
 import { asc, count, eq, sql } from "drizzle-orm";
 import { type DocumentType, documentTypeSchema } from "#core/documents/document-type.ts";
 import { type RecordType, recordTypeSchema } from "#core/records/record-type.ts";
-import { askSelect } from "../db/ask.ts";
 import { db, type Tx } from "../db/connect.ts";
+import { keptBySetUp } from "../db/kept-by-set-up.ts";
 import { parsedOnce } from "../db/parsed-once.ts";
 import { documentType } from "../documents/tables.ts";
 import { record, recordType } from "./tables.ts";
@@ -10,8 +10,15 @@ import { record, recordType } from "./tables.ts";
 const asRecordType = parsedOnce(recordTypeSchema);
 const asDocumentType = parsedOnce(documentTypeSchema);
 
+const recordTypes = keptBySetUp(() => readRecordTypes(db()));
+const documentTypes = keptBySetUp(() => readDocumentTypes(db()));
+
 /** All record types, in their order. */
-export async function loadRecordTypes(tx: Tx = db()): Promise<readonly RecordType[]> {
+export function loadRecordTypes(tx?: Tx): Promise<readonly RecordType[]> {
+  return tx ? readRecordTypes(tx) : recordTypes();
+}
+
+async function readRecordTypes(tx: Tx): Promise<readonly RecordType[]> {
   const rows = await tx
     .select({ text: sql<string>`${recordType.definition}::text` })
     .from(recordType)
@@ -29,12 +36,15 @@ export async function loadRecordType(key: string, tx: Tx = db()): Promise<Record
 }
 
 /** All document types, in their order. */
-export async function loadDocumentTypes(tx?: Tx): Promise<readonly DocumentType[]> {
-  const query = (tx ?? db())
+export function loadDocumentTypes(tx?: Tx): Promise<readonly DocumentType[]> {
+  return tx ? readDocumentTypes(tx) : documentTypes();
+}
+
+async function readDocumentTypes(tx: Tx): Promise<readonly DocumentType[]> {
+  const rows = await tx
     .select({ text: sql<string>`${documentType.definition}::text` })
     .from(documentType)
     .orderBy(asc(documentType.order));
-  const rows = tx ? await query : await askSelect(query);
   return rows.map((r) => asDocumentType(r.text));
 }
 

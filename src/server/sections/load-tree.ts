@@ -2,8 +2,9 @@ import { sql } from "drizzle-orm";
 import { decideSection, type SectionPaper } from "#core/sections/place-papers.ts";
 import { type ReadingOrder, readingOrdersSchema } from "#core/sections/reading-order.ts";
 import { type SectionTree, sectionTreeSchema } from "#core/sections/section-tree.ts";
-import type { Asks } from "../db/ask.ts";
+import { ask, type Asks } from "../db/ask.ts";
 import { db, type Tx } from "../db/connect.ts";
+import { keptBySetUp } from "../db/kept-by-set-up.ts";
 import { parsedOnce } from "../db/parsed-once.ts";
 
 const asTree = parsedOnce(sectionTreeSchema);
@@ -20,18 +21,45 @@ export interface RecordSections {
   readonly orders: readonly ReadingOrder[];
 }
 
+const templates = keptBySetUp(async () => {
+  const rows = await ask<{ record_type: string; tree: string; applies: string; orders: string | null }>(
+    sql`select record_type, tree::text as tree, applies, orders::text as orders from section_template`,
+  );
+  return new Map(rows.map((r) => [r.record_type, r]));
+});
+
+/** The sections of a record outside a transaction: as `loadSections`, with what its type says at hand. */
+export async function sectionsOf(record: { readonly id: number; readonly type: string }): Promise<RecordSections> {
+  const [template, own] = await Promise.all([
+    templates().then((all) => all.get(record.type)),
+    ask<{ tree: string | null }>(sql`select tree::text as tree from record_sections where record_id = ${record.id}`),
+  ]);
+  return asSections({
+    template: template?.tree ?? null,
+    applies: template?.applies ?? null,
+    orders: template?.orders ?? null,
+    own: own[0]?.tree ?? null,
+    given: own.length > 0,
+  });
+}
+
+interface SectionsRow extends Record<string, unknown> {
+  template: string | null;
+  applies: string | null;
+  orders: string | null;
+  own: string | null;
+  given: boolean;
+}
+
 /** The sections of a record: its own, else its type's when those are for all records or were given to this one; none otherwise. */
 export async function loadSections(tx: Asks, record: { readonly id: number; readonly type: string }): Promise<RecordSections> {
-  const rows = await tx.execute<{
-    template: string | null;
-    applies: string | null;
-    orders: string | null;
-    own: string | null;
-    given: boolean;
-  }>(sql`select t.tree::text as template, t.applies, t.orders::text as orders, s.tree::text as own,
+  const rows = await tx.execute<SectionsRow>(sql`select t.tree::text as template, t.applies, t.orders::text as orders, s.tree::text as own,
       s.record_id is not null as given from (select ${record.id}::bigint as id, ${record.type}::text as type) r
     left join section_template t on t.record_type = r.type left join record_sections s on s.record_id = r.id`);
-  const row = rows.rows[0];
+  return asSections(rows.rows[0]);
+}
+
+function asSections(row: SectionsRow | undefined): RecordSections {
   const orders = row?.orders ? asOrders(row.orders) : [];
   if (row?.own) return { tree: asTree(row.own), isOwn: true, hasTemplate: row.template !== null, orders };
   const given = row?.template && (row.applies === "all" || row.given) ? row.template : null;

@@ -17,8 +17,7 @@ import {
   TAKEN_BACK,
 } from "../repository.ts";
 import { systemCode } from "../system-code.ts";
-import { runTool } from "../../reading/run-tool.ts";
-import { copyWhole, makeFolder, syncFolder, writeWhole } from "../whole-file.ts";
+import { copyWhole, flushDisk, makeFolder, syncFolder, writeWhole } from "../whole-file.ts";
 import { probeWith } from "./probe.ts";
 
 const absent = ["ENOENT", "ENOTDIR"];
@@ -26,8 +25,6 @@ const absent = ["ENOENT", "ENOTDIR"];
 const BREATH = 64;
 /** Folders that are flushed one by one; when there are more, the whole disk is. */
 const FLUSH_EACH_MAX = 16;
-/** A disk that writes down what waits may take its time, ms of computing; four times as much on the clock. */
-const FLUSH_MS = 150_000;
 /** A rename is quick when it takes less than this, ms. */
 const QUICK_MS = 0.15;
 
@@ -300,7 +297,7 @@ export function folderRepository(root: string): Repository {
       // A few folders are quicker than the whole disk, on which others write, too; one of them may be gone by now.
       if (all.size <= FLUSH_EACH_MAX && (await each().catch(() => false))) return;
       // By way of the launcher: this process is large, and would stand still for as long as a hundred renames take.
-      await runTool("sync", ["-f", root], { timeoutMs: FLUSH_MS, stdoutMax: 4000 }, { memoryMax: null }).catch(() => {});
+      await flushDisk(root).catch(() => {});
     },
     prepare: () =>
       act(async () => {
