@@ -22,6 +22,25 @@ export async function timed(
   return { p50: short(percentile(taken, 0.5)), p95: short(percentile(taken, 0.95)) };
 }
 
+/**
+ * The same for several things done in turn, one after the other each time: where the machine is now faster, now slower, all of them meet the same of it.
+ * @param warm Turns that are not counted.
+ */
+export async function timedInTurn(
+  warm: number,
+  times: number,
+  acts: readonly ((turn: number) => Promise<unknown>)[],
+): Promise<readonly { readonly p50: number; readonly p95: number }[]> {
+  const taken: number[][] = acts.map(() => []);
+  for (let turn = 0; turn < warm + times; turn++)
+    for (const [i, act] of acts.entries()) {
+      const began = performance.now();
+      await act(turn);
+      if (turn >= warm) taken[i]?.push(performance.now() - began);
+    }
+  return taken.map((one) => ({ p50: short(percentile(one, 0.5)), p95: short(percentile(one, 0.95)) }));
+}
+
 /** Seconds that something took. */
 export async function seconds(act: () => Promise<unknown>): Promise<number> {
   const began = performance.now();

@@ -6,9 +6,11 @@ import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { people } from "#scenario/set-up/people.ts";
 import { recheckAll } from "#server/checklists/refresh-completeness.ts";
 import type { Call } from "./call.ts";
-import { print, seconds, short, timed } from "./measure.ts";
+import { print, seconds, short, timedInTurn } from "./measure.ts";
 
-const TIMES = 100;
+const TIMES = 200;
+/** Turns before it is measured: this process has just begun, a server has not. */
+const WARM = 100;
 /** Papers beneath the busy account. */
 const BENEATH = 5000;
 
@@ -176,11 +178,11 @@ async function beside(
     readonly bare: (turn: number) => Statements;
   },
 ): Promise<void> {
-  const http = await timed(TIMES, ways.http);
-  const server = ways.server ? await timed(TIMES, ways.server) : null;
-  const bare = await timed(TIMES, async (turn) => {
+  const byHand = async (turn: number): Promise<void> => {
     for (const [i, [text, values]] of ways.bare(turn).entries()) await client.query({ name: `${what} ${i}`, text, values: [...values] });
-  });
+  };
+  const [http, bare, server] = await timedInTurn(WARM, TIMES, [ways.http, byHand, ...(ways.server ? [ways.server] : [])]);
+  if (!http || !bare) throw new Error("nothing was measured");
   print(what, {
     httpP50Ms: http.p50,
     httpP95Ms: http.p95,

@@ -1,8 +1,8 @@
-import { gt, type SQL, sql } from "drizzle-orm";
+import { type SQL, sql } from "drizzle-orm";
 import { compileClassBits } from "#core/access/compile-class-bits.ts";
 import type { AccessClass, Action } from "#core/access/grants.ts";
-import { askSelect } from "../db/ask.ts";
-import { askOnce, db, type Tx } from "../db/connect.ts";
+import { askRows } from "../db/ask.ts";
+import { askOnce, type Tx } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { keptInMemory } from "../settings/kept.ts";
 import { accessClass } from "./tables.ts";
@@ -37,7 +37,7 @@ export async function classBits(actor: Actor, action: Action): Promise<Uint8Arra
 
 /** Classes that came since. A page asks for several lists at once: they share one question. */
 const classesAbove = (highest: number): Promise<readonly Known[]> =>
-  askOnce(`classes above ${highest}`, () => askSelect(db().select().from(accessClass).where(gt(accessClass.id, highest))));
+  askOnce(`classes above ${highest}`, () => askRows(accessClass, sql`access_class.id > ${highest}`));
 
 keptInMemory(() => (shared.amberClasses = undefined));
 

@@ -1,6 +1,6 @@
 import { createHash } from "node:crypto";
-import type { SQL } from "drizzle-orm";
-import { PgDialect } from "drizzle-orm/pg-core";
+import { getTableColumns, getTableName, type SQL, sql } from "drizzle-orm";
+import { PgDialect, type PgTable } from "drizzle-orm/pg-core";
 import { pool, type Tx } from "./connect.ts";
 
 const dialect = new PgDialect();
@@ -24,9 +24,25 @@ export type Asks = Pick<Tx, "execute">;
 /** Stands for the database where every statement is to be prepared, as with `ask`. Of an answer only the rows are there. */
 export const asks = { execute: async (query: SQL) => ({ rows: await ask(query) }) } as unknown as Asks;
 
-/** The same for a select that was built, outside a transaction. */
-export function askSelect<T>(query: { toSQL(): { readonly sql: string }; prepare(name: string): { execute(): Promise<T> } }): Promise<T> {
-  return query.prepare(nameOf(query.toSQL().sql)).execute();
+const columnLists = new WeakMap<PgTable, SQL>();
+/** The columns of a table by their names here, put together once: building a select anew took longer than the database does to answer it. */
+function columnsOf(table: PgTable): SQL {
+  let list = columnLists.get(table);
+  if (!list) {
+    const quoted = (name: string): string => `"${name.replaceAll('"', '""')}"`;
+    list = sql.raw(
+      Object.entries(getTableColumns(table))
+        .map(([name, column]) => `${quoted(getTableName(table))}.${quoted(column.name)} as ${quoted(name)}`)
+        .join(", "),
+    );
+    columnLists.set(table, list);
+  }
+  return list;
+}
+
+/** The rows of a table that fit a condition, as a select of it answers them, asked as `ask` does. For tables whose columns come as they are written. */
+export function askRows<T extends PgTable>(table: T, where: SQL): Promise<readonly T["$inferSelect"][]> {
+  return ask<T["$inferSelect"]>(sql`select ${columnsOf(table)} from ${table} where ${where}`);
 }
 
 function nameOf(text: string): string {

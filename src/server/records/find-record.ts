@@ -1,7 +1,6 @@
-import { and, eq } from "drizzle-orm";
+import { sql } from "drizzle-orm";
 import { recordFilter } from "../access/filters.ts";
-import { askSelect } from "../db/ask.ts";
-import { db } from "../db/connect.ts";
+import { askRows } from "../db/ask.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { record } from "./tables.ts";
 
@@ -12,18 +11,7 @@ export async function findVisibleRecord(
   key: string,
   company?: string,
 ): Promise<typeof record.$inferSelect | null> {
-  const rows = await askSelect(
-    db()
-      .select()
-      .from(record)
-      .where(
-        and(
-          eq(record.type, type),
-          eq(record.key, key),
-          ...(company === undefined ? [] : [eq(record.company, company)]),
-          recordFilter(actor),
-        ),
-      ),
-  );
+  const inCompany = company === undefined ? sql`true` : sql`record.company = ${company}`;
+  const rows = await askRows(record, sql`record.type = ${type} and record.key = ${key} and ${inCompany} and ${recordFilter(actor)}`);
   return rows.length === 1 ? (rows[0] ?? null) : null;
 }

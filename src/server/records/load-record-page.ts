@@ -5,8 +5,8 @@ import { allowsRecord } from "#core/access/grants.ts";
 import { bitsParameter, classBits } from "../access/class-bits.ts";
 import { documentFilter, recordFilter } from "../access/filters.ts";
 import { type ChecklistItemAnswer, loadItems } from "../checklists/load-items.ts";
-import { ask } from "../db/ask.ts";
-import { db, onOneLine } from "../db/connect.ts";
+import { ask, askRows } from "../db/ask.ts";
+import { onOneLine } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { folderOutOfStep, type FolderOutOfStep } from "./folder-out-of-step.ts";
 import { type RecordSections, sectionsOf } from "../sections/load-tree.ts";
@@ -62,10 +62,10 @@ const CHAIN_MAX = 60;
 
 /** A record that was called so while it was a draft, and has its number now. */
 async function underItsNumber(actor: Actor, type: string, key: string): Promise<typeof record.$inferSelect | null> {
-  const rows = await db()
-    .select()
-    .from(record)
-    .where(sql`record.id = (select d.record_id from draft d where d.key = ${key} and d.type = ${type}) and ${recordFilter(actor)}`);
+  const rows = await askRows(
+    record,
+    sql`record.id = (select d.record_id from draft d where d.key = ${key} and d.type = ${type}) and ${recordFilter(actor)}`,
+  );
   return rows[0] ?? null;
 }
 
