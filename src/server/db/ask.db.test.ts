@@ -101,7 +101,12 @@ describe("Work on a line of its own", () => {
 
   it("asks once what all of its parts need; outside, those that ask in the same moment share it", async () => {
     let times = 0;
-    const count = () => askOnce("n", async () => ++times);
+    const count = () =>
+      askOnce("n", async () => {
+        const mine = ++times;
+        await line();
+        return mine;
+      });
     expect(await onOneLine(async () => [await count(), await count()])).toEqual([1, 1]);
     expect(await Promise.all([count(), count()])).toEqual([2, 2]);
     expect(await count()).toBe(3);

@@ -69,6 +69,10 @@ async function underItsNumber(actor: Actor, type: string, key: string): Promise<
   return rows[0] ?? null;
 }
 
+/** Condition on `r` for a record and those along its chain. */
+const inChain = (row: { readonly id: number; readonly chainId: number | null }): SQL =>
+  row.chainId === null ? sql`r.id = ${row.id}` : sql`r.chain_id = ${row.chainId}`;
+
 /** Loads a record's page. One that was made here is found by what it was called as a draft, too. */
 export function loadRecordPage(actor: Actor, type: string, key: string, company?: string): Promise<RecordAnswer | null> {
   return onOneLine(() => loadPage(actor, type, key, company));
@@ -101,7 +105,7 @@ async function loadPage(actor: Actor, type: string, key: string, company: string
       (select count(*) from document d where d.id in (${reachedDocuments(row)}) and ${seen}
         and not exists (select 1 from clip mine where mine.document_id = d.id and mine.record_id = ${row.id})) as reached,
       (select count(distinct c.document_id) from clip c join document d on d.id = c.document_id join record r on r.id = c.record_id
-        where (r.id = ${row.id} or r.chain_id = ${row.chainId}) and ${seen} and ${recordFilter(actor, "see", sql`r`)}) as chain,
+        where ${inChain(row)} and ${seen} and ${recordFilter(actor, "see", sql`r`)}) as chain,
       (select count(distinct c.document_id) from clip c join document d on d.id = c.document_id join record r on r.id = c.record_id
         where r.id in ${recordsAbove(row)} and ${seen} and ${recordFilter(actor, "see", sql`r`)}) as above,
       (select count(*) from beneath_document b where b.record_id = ${row.id} and ${seenBeneath}) as beneath`),
@@ -229,7 +233,7 @@ async function listDocuments(
   const visible = recordFilter(actor, "see", sql`r`);
   const holders: Readonly<Record<Exclude<Scope, "beneath">, SQL>> = {
     own: sql`select c.document_id from clip c where c.record_id = ${recordRow.id} union ${reachedDocuments(recordRow)}`,
-    chain: sql`select c.document_id from clip c join record r on r.id = c.record_id where (r.id = ${recordRow.id} or r.chain_id = ${recordRow.chainId}) and ${visible}`,
+    chain: sql`select c.document_id from clip c join record r on r.id = c.record_id where ${inChain(recordRow)} and ${visible}`,
     above: sql`select c.document_id from clip c join record r on r.id = c.record_id where r.id in ${recordsAbove(recordRow)} and ${visible}`,
   };
   const until = (id: SQL): SQL => (page.before === null ? sql`true` : sql`${id} < ${page.before}`);
