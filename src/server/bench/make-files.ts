@@ -2,7 +2,7 @@ import { mkdtemp, rm } from "node:fs/promises";
 import os from "node:os";
 import path from "node:path";
 import type { Quarter } from "#core/pages/turn-box.ts";
-import { ok, refuse, type Result } from "#core/shared/result.ts";
+import { ok, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import { localFile } from "../documents/local-file.ts";
 import { landingStore } from "../ports/adapters.ts";
