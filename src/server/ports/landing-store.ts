@@ -41,7 +41,7 @@ export interface LandingStore {
 /** Files that are read for their hash side by side. */
 const READ_AT_ONCE = 8;
 /** Files that are flushed one by one; when there are more, the whole disk is, twice: their bytes, then their names. */
-const FLUSH_EACH_MAX = 8;
+const FLUSH_EACH_MAX = 24;
 
 /** A landing store in a folder: `kept/ab/cd/<sha256>`, halves in `halves/`. */
 export function folderLandingStore(root: string): LandingStore {
