@@ -14,6 +14,8 @@ const rest = process.argv.slice(2).filter((a) => !(all as readonly string[]).inc
 const sum = { passed: 0, failed: 0, skipped: 0 };
 /** Priority of what runs beside the journeys: below that of the reading of papers there, which they wait for. */
 const GIVES_WAY = 19;
+/** That of the database tests, which are one process and would otherwise still run when all else has ended. */
+const GIVES_WAY_A_LITTLE = 10;
 const port = await freePort();
 const work = await mkdtemp(path.join(os.tmpdir(), "amber-test-"));
 const bin = (name: string): string => path.join(projectRoot, "node_modules", ".bin", name);
@@ -54,6 +56,7 @@ async function run(
   args: readonly string[],
   env: Readonly<Record<string, string>> = {},
   beside = isBeside,
+  priority = GIVES_WAY,
 ): Promise<boolean> {
   if (stopped) return false;
   const child = spawn(command, [...args], {
@@ -63,7 +66,7 @@ async function run(
   });
   const said: Buffer[] = [];
   for (const stream of [child.stdout, child.stderr]) stream?.on("data", (piece: Buffer) => said.push(piece));
-  if (beside && child.pid !== undefined) os.setPriority(child.pid, GIVES_WAY);
+  if (beside && child.pid !== undefined) os.setPriority(child.pid, priority);
   const ok = await ended(child);
   if (said.length > 0) process.stdout.write(Buffer.concat(said));
   return ok;
@@ -99,6 +102,8 @@ async function jest(project: keyof typeof loading, env: Readonly<Record<string, 
       ...rest,
     ],
     env,
+    isBeside,
+    project === "db" ? GIVES_WAY_A_LITTLE : GIVES_WAY,
   );
   console.log(`== ${project} tests: ${Math.round((Date.now() - began) / 1000)} s`);
   const result = JSON.parse(await readFile(out, "utf8").catch(() => "{}")) as {
