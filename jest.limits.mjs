@@ -20,7 +20,6 @@ function withLimit(add) {
   return Object.assign(named, {
     only: (name, act, limit) => add.only(name, act && limited(act, limit)),
     skip: add.skip,
-    todo: add.todo,
     each:
       (...table) =>
       (name, act, limit) =>

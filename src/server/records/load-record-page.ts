@@ -196,13 +196,23 @@ type Row = Omit<RecordDocument, "filedAt" | "documentType" | "documentDate" | "f
   filed_by: string | null;
 } & Record<string, unknown>;
 
+/** Which papers of a list are asked for: so many, of those filed before the one with this id. */
+interface PapersPage {
+  readonly limit: number;
+  readonly before: number | null;
+}
+interface ListedPapers {
+  readonly items: readonly RecordDocument[];
+  readonly next: string | null;
+}
+
 /** A record's documents: its own with those that it sees by reach, along its chain, of the accounts above it, or of everything beneath it; newest first. Only what the person may see. */
 export function listRecordDocuments(
   actor: Actor,
   recordRow: typeof record.$inferSelect,
   scope: Scope,
-  page: { readonly limit: number; readonly before: number | null },
-): Promise<{ readonly items: readonly RecordDocument[]; readonly next: string | null }> {
+  page: PapersPage,
+): Promise<ListedPapers> {
   return onOneLine(() => listDocuments(actor, recordRow, scope, page));
 }
 
@@ -211,8 +221,8 @@ export function listDocumentsOf(
   actor: Actor,
   which: { readonly type: string; readonly key: string; readonly company?: string | undefined },
   scope: Scope,
-  page: { readonly limit: number; readonly before: number | null },
-): Promise<Awaited<ReturnType<typeof listRecordDocuments>> | null> {
+  page: PapersPage,
+): Promise<ListedPapers | null> {
   return onOneLine(async () => {
     const [row] = await Promise.all([
       findVisibleRecord(actor, which.type, which.key, which.company),
@@ -223,12 +233,7 @@ export function listDocumentsOf(
   });
 }
 
-async function listDocuments(
-  actor: Actor,
-  recordRow: typeof record.$inferSelect,
-  scope: Scope,
-  page: { readonly limit: number; readonly before: number | null },
-): Promise<{ readonly items: readonly RecordDocument[]; readonly next: string | null }> {
+async function listDocuments(actor: Actor, recordRow: typeof record.$inferSelect, scope: Scope, page: PapersPage): Promise<ListedPapers> {
   const bits = bitsParameter(await classBits(actor, "see"));
   const visible = recordFilter(actor, "see", sql`r`);
   const holders: Readonly<Record<Exclude<Scope, "beneath">, SQL>> = {
