@@ -12,10 +12,10 @@ const wanted = process.argv.slice(2).filter((a): a is Part => (all as readonly s
 const parts: readonly Part[] = wanted.length > 0 ? wanted : all;
 const rest = process.argv.slice(2).filter((a) => !(all as readonly string[]).includes(a));
 const sum = { passed: 0, failed: 0, skipped: 0 };
-/** Priority of what runs beside the journeys: below that of the reading of papers there, which they wait for. */
-const GIVES_WAY = 19;
+/** Priority of what runs beside the journeys. Lower still, and on a slow machine it gets next to nothing: a server that a test starts was not up in two minutes. */
+const GIVES_WAY = 10;
 /** That of the database tests, which are one process and would otherwise still run when all else has ended. */
-const GIVES_WAY_A_LITTLE = 10;
+const GIVES_WAY_A_LITTLE = 5;
 const port = await freePort();
 const work = await mkdtemp(path.join(os.tmpdir(), "amber-test-"));
 const bin = (name: string): string => path.join(projectRoot, "node_modules", ".bin", name);

@@ -12,8 +12,8 @@ export interface StandIn {
   stop(): Promise<void>;
 }
 
-/** Until a stand-in has to answer, ms. */
-const READY_MS = 120_000;
+/** Until a stand-in has to answer, ms. For what hangs: beside much else a process may take a minute to start. */
+const READY_MS = 170_000;
 
 /** Starts a stand-in of `standins/` and waits until it answers. For tests and measurements; the demo keeps its own running. */
 export async function startStandIn(

@@ -2,7 +2,7 @@ import { type SQL, sql } from "drizzle-orm";
 import type { ItemRule } from "#core/checklists/checklist-rules.ts";
 import type { ChecklistFacts, CheckedPaper, ItemDecision, OwnItem } from "#core/checklists/checklist-state.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
-import { type Asks, asks } from "../db/ask.ts";
+import { allOf, type Asks, asks } from "../db/ask.ts";
 import { idArray, textArray } from "../db/sql-arrays.ts";
 
 /** A record with everything its checklist is worked out from. */
@@ -54,8 +54,7 @@ export async function loadFacts(tx: Asks, ids: readonly number[], rules: Rules):
     from record r left join record above on above.id = r.above_id where r.id = any(${list}::bigint[])`);
   const decisionsAsked = askDecisions(tx, list);
   const ownAsked = askOwnItems(tx, list);
-  // All at once where there are lines to the database for it; one after the other within a transaction.
-  const [records, decisions, own] = await Promise.all([recordsAsked, decisionsAsked, ownAsked]);
+  const [records, decisions, own] = await allOf(tx, [recordsAsked, decisionsAsked, ownAsked]);
   const items = [...new Set(records.rows.map((r) => r.type))].flatMap((t) => rules.get(t) ?? []);
   const tied = decisions.rows.flatMap((d) => (d.document_id === null ? [] : [d.document_id]));
   const ofOwn = own.rows.flatMap((o) => o.document_types);
@@ -183,7 +182,7 @@ async function askPapers(
       ? { rows: [] }
       : tx.execute<{ record_id: number; type: string }>(sql`select distinct r.id as record_id, beside.type from record r
             join record beside on beside.chain_id = r.chain_id and beside.id <> r.id where r.id = any(${idArray(chained)}::bigint[])`);
-  const [papers, along, beside] = await Promise.all([papersAsked, alongAsked, besideAsked]);
+  const [papers, along, beside] = await allOf(tx, [papersAsked, alongAsked, besideAsked]);
   return { papers: papers.rows, along: along.rows, beside: beside.rows };
 }
 

@@ -1,5 +1,5 @@
 import { sql } from "drizzle-orm";
-import { ask } from "./ask.ts";
+import { allOf, ask } from "./ask.ts";
 import { askOnce, db, onOneLine, pool } from "./connect.ts";
 import { keptBySetUp } from "./kept-by-set-up.ts";
 import { makeTestDatabase } from "./test-world.ts";
@@ -147,5 +147,29 @@ describe("What is kept until set-up changes", () => {
     });
     await expect(load()).rejects.toThrow("not now");
     expect(await load()).toBe(2);
+  });
+});
+
+describe("Some questions put together", () => {
+  /** Questions that say how many of them are under way. */
+  const asked = (most: { at: number; ever: number }) =>
+    [1, 2, 3].map((n) => ({
+      // Begins when it is waited for, as what is put to a transaction does.
+      then: (done: (answer: number) => void) => {
+        most.ever = Math.max(most.ever, ++most.at);
+        setImmediate(() => {
+          most.at--;
+          done(n);
+        });
+      },
+    }));
+
+  it("are asked at once, but one after the other within a transaction", async () => {
+    const outside = { at: 0, ever: 0 };
+    expect(await allOf(db(), asked(outside))).toEqual([1, 2, 3]);
+    expect(outside.ever).toBe(3);
+    const inside = { at: 0, ever: 0 };
+    expect(await db().transaction((tx) => allOf(tx, asked(inside)))).toEqual([1, 2, 3]);
+    expect(inside.ever).toBe(1);
   });
 });

@@ -1,6 +1,6 @@
 import { createHash } from "node:crypto";
 import { getTableColumns, getTableName, type SQL, sql } from "drizzle-orm";
-import { PgDialect, type PgTable } from "drizzle-orm/pg-core";
+import { PgDialect, type PgTable, PgTransaction } from "drizzle-orm/pg-core";
 import { pool, type Tx } from "./connect.ts";
 
 const dialect = new PgDialect();
@@ -23,6 +23,20 @@ export type Asks = Pick<Tx, "execute">;
 
 /** Stands for the database where every statement is to be prepared, as with `ask`. Of an answer only the rows are there. */
 export const asks = { execute: async (query: SQL) => ({ rows: await ask(query) }) } as unknown as Asks;
+
+/**
+ * The answers to some questions: asked all at once where there are lines to the database for it, one after the other within a transaction, which has
+ * one line that takes one question at a time. Those put to a transaction or the database begin when they are waited for.
+ */
+export async function allOf<T extends readonly unknown[]>(
+  tx: Asks,
+  asked: readonly [...T],
+): Promise<{ -readonly [K in keyof T]: Awaited<T[K]> }> {
+  const answers: unknown[] = [];
+  if (tx instanceof PgTransaction) for (const one of asked) answers.push(await one);
+  else answers.push(...(await Promise.all(asked)));
+  return answers as { -readonly [K in keyof T]: Awaited<T[K]> };
+}
 
 const columnLists = new WeakMap<PgTable, SQL>();
 /** The columns of a table by their names here, put together once: building a select anew took longer than the database does to answer it. */
