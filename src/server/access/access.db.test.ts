@@ -12,6 +12,8 @@ import { listRecordDocuments, loadRecordPage } from "../records/load-record-page
 import { lookUp } from "../records/look-up.ts";
 import { find } from "../search/find.ts";
 import { listLines } from "../timeline/list-lines.ts";
+import { db } from "../db/connect.ts";
+import { classBits, internClass } from "./class-bits.ts";
 import { documentFilter } from "./filters.ts";
 
 const types = ["vessel", "crewMember", "customerAccount", "freightBooking"] as const;
@@ -159,4 +161,18 @@ test("an arrival is seen by its queue's members, by whoever sent it and by the r
   expect(await sees(actor(["general"], [see("MF")]), "secret medical")).toBe(false);
   expect(await sees(actor(["general"], [see("MF", { confidential: true })]), "secret medical")).toBe(true);
   expect(waiting).toMatch(/-/);
+});
+
+test("a class is covered as soon as it is committed, also after one that came into being later", async () => {
+  const cls = (recordTypes: readonly string[]) => ({ company: "MF", documentType: "letter", confidential: false, recordTypes });
+  const isCovered = async (id: number): Promise<boolean> => (((await classBits(admin, "see"))[id >> 3] ?? 0) & (1 << (id & 7))) !== 0;
+  let late = 0;
+  await db().transaction(async (tx) => {
+    late = await internClass(tx, cls(["crewMember", "vessel"]));
+    const early = await db().transaction((other) => internClass(other, cls(["customerAccount", "vessel"])));
+    expect(early).toBeGreaterThan(late);
+    expect(await isCovered(early)).toBe(true);
+    expect(await isCovered(late)).toBe(false);
+  });
+  expect(await isCovered(late)).toBe(true);
 });

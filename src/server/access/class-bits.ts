@@ -3,41 +3,40 @@ import { compileClassBits } from "#core/access/compile-class-bits.ts";
 import type { AccessClass, Action } from "#core/access/grants.ts";
 import { askRows } from "../db/ask.ts";
 import { askOnce, type Tx } from "../db/connect.ts";
+import { whatStands } from "../db/kept-by-set-up.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { keptInMemory } from "../settings/kept.ts";
 import { accessClass } from "./tables.ts";
 
 type Known = AccessClass & { readonly id: number };
 interface Cache {
-  readonly known: Known[];
-  highest: number;
-  readonly bits: Map<string, { readonly highest: number; readonly bits: Uint8Array }>;
+  readonly known: readonly Known[];
+  readonly bits: Map<string, Uint8Array>;
 }
-const shared = globalThis as typeof globalThis & { amberClasses?: Cache };
+const shared = globalThis as typeof globalThis & { amberClasses?: Cache | undefined };
 /** Compiled grants kept in memory; dropped all at once beyond it. */
 const BITS_KEPT = 2000;
 
-/** The access classes of a person for an action, as bits. Classes never change, so only new ones are read. */
+/** The access classes of a person for an action, as bits. Classes never change, so they are read only when there are more of them. */
 export async function classBits(actor: Actor, action: Action): Promise<Uint8Array> {
-  const cache: Cache = shared.amberClasses ?? { known: [], highest: 0, bits: new Map() };
-  shared.amberClasses = cache;
-  const fresh = await classesAbove(cache.highest);
-  for (const cls of fresh) {
-    if (!cache.known.some((k) => k.id === cls.id)) cache.known.push(cls);
-    cache.highest = Math.max(cache.highest, cls.id);
+  const { classes } = await whatStands();
+  let cache = shared.amberClasses;
+  if (cache?.known.length !== classes) {
+    cache = { known: await allClasses(), bits: new Map() };
+    // Whoever read fewer of them at the same moment does not take back what was read since.
+    if (cache.known.length >= (shared.amberClasses?.known.length ?? 0)) shared.amberClasses = cache;
   }
   const key = `${action} ${JSON.stringify(actor.grants)}`;
   const kept = cache.bits.get(key);
-  if (kept && kept.highest === cache.highest) return kept.bits;
+  if (kept) return kept;
   const bits = compileClassBits(actor.grants, action, cache.known);
   if (cache.bits.size >= BITS_KEPT) cache.bits.clear();
-  cache.bits.set(key, { highest: cache.highest, bits });
+  cache.bits.set(key, bits);
   return bits;
 }
 
-/** Classes that came since. A page asks for several lists at once: they share one question. */
-const classesAbove = (highest: number): Promise<readonly Known[]> =>
-  askOnce(`classes above ${highest}`, () => askRows(accessClass, sql`access_class.id > ${highest}`));
+/** A page asks for several lists at once: they share one question. */
+const allClasses = (): Promise<readonly Known[]> => askOnce("classes", () => askRows(accessClass, sql`true`));
 
 keptInMemory(() => (shared.amberClasses = undefined));
 
