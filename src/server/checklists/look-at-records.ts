@@ -219,11 +219,11 @@ function recordsQuery(digest: ChecklistDigest, type: string, ids: readonly numbe
       ? sql`, to_json(r.${sql.identifier(field)})::text as ${sql.identifier(`f${i}`)}`
       : sql`, (r.fields->${field}::text)::text as ${sql.identifier(`f${i}`)}`,
   );
-  return sql`select r.id, r.company, r.key, r.title, r.above_id, r.chain_id, coalesce(r.responsible_id, above.responsible_id) as responsible_id${sql.join(fields)},
-      (r.id in (select i.record_id from item_decision i) or r.id in (select o.record_id from own_item o)) as is_singular,
+  return sql`select r.id, r.company, r.key, r.title, r.above_id, r.chain_id, coalesce(r.responsible_id, (select a.responsible_id from record a where a.id = r.above_id)) as responsible_id${sql.join(fields)},
+      (exists (select from item_decision i where i.record_id = r.id) or exists (select from own_item o where o.record_id = r.id)) as is_singular,
       k.company as k_company, k.above_id as k_above, k.responsible_id as k_responsible, k.applies as k_applies, k.missing as k_missing, k.in_hand as k_in_hand,
       k.lapsed as k_lapsed, k.waived as k_waived, k.due_on as k_due, k.lapses_on as k_lapses, k.changes_on as k_changes
-    from record r left join record above on above.id = r.above_id left join completeness k on k.record_id = r.id
+    from record r left join completeness k on k.record_id = r.id
     where r.id = any(${idArray(ids)}::bigint[]) and r.type = ${type}`;
 }
 

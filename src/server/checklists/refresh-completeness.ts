@@ -2,7 +2,7 @@ import { sql } from "drizzle-orm";
 import type { ItemRule } from "#core/checklists/checklist-rules.ts";
 import { standingItems } from "#core/checklists/checklist-state.ts";
 import { type Completeness, completenessOf } from "#core/checklists/completeness.ts";
-import { db, type Tx } from "../db/connect.ts";
+import { db, type Tx, withLines } from "../db/connect.ts";
 import { idArray } from "../db/sql-arrays.ts";
 import { today } from "../ports/clock.ts";
 import { loadChecklists } from "./load-rules.ts";
@@ -17,7 +17,7 @@ const COMPLETENESS_LOCK = 730_021;
 const STATEMENT_MS = 30_000;
 /** Marks worked off in one transaction. */
 const CHUNK = 1000;
-/** Records of a type looked at in one transaction, in one query, and queries under way at a time. */
+/** Records of a type looked at in one transaction, in one query, and lines that they are read on. */
 const STRIDE = 8000;
 const PART = 1000;
 const AHEAD = 2;
@@ -71,35 +71,37 @@ export async function recheck(ids: readonly number[], rules: Rules): Promise<num
 
 /**
  * Looks at all records of a type anew, some thousand at a time, each time in a transaction of its own; tells after each how many were looked at. For a
- * changed rule. The next ones are read while those before are worked out.
+ * changed rule. While one part is worked out and written, the next ones are read on lines of their own: after the lock was taken, so that what is read
+ * is not older than what others have written.
  */
-export async function recheckAll(type: string, rules: readonly ItemRule[], onProgress: (done: number) => Promise<void>): Promise<number> {
-  // A looker holds for one day: midnight may pass while a hundred thousand records are looked at.
-  let [day, look] = [today(), completenessLooker(type, rules, today())];
-  let done = 0;
-  for (let after = 0; ;) {
-    const ids = await idsAfter(type, after, STRIDE);
-    const last = ids.at(-1);
-    if (last === undefined) return done;
-    after = last;
-    if (day !== today()) [day, look] = [today(), completenessLooker(type, rules, today())];
-    await db().transaction(async (tx) => {
-      await holdCompleteness(tx);
-      const parts = Array.from({ length: Math.ceil(ids.length / PART) }, (_, i) => ids.slice(i * PART, (i + 1) * PART));
-      // While one part is worked out here, the database reads the next.
-      const ahead = parts.slice(0, AHEAD).map((part) => look(tx, part));
-      for (let i = 0; ahead.length > 0; i++) {
-        // When one fails, nobody waits for those behind it any more.
-        for (const flight of ahead) flight.catch(() => {});
-        const looked = (await ahead.shift()) ?? [];
-        const further = parts[i + AHEAD];
-        if (further) ahead.push(look(tx, further));
-        done += looked.length;
-        await keep(tx, type, looked);
-      }
-    });
-    await onProgress(done);
-  }
+export function recheckAll(type: string, rules: readonly ItemRule[], onProgress: (done: number) => Promise<void>): Promise<number> {
+  return withLines(AHEAD, STATEMENT_MS, async (lines) => {
+    // A looker holds for one day: midnight may pass while a hundred thousand records are looked at.
+    let [day, look] = [today(), completenessLooker(type, rules, today())];
+    let done = 0;
+    for (let after = 0; ;) {
+      const ids = await idsAfter(type, after, STRIDE);
+      const last = ids.at(-1);
+      if (last === undefined) return done;
+      after = last;
+      if (day !== today()) [day, look] = [today(), completenessLooker(type, rules, today())];
+      await db().transaction(async (tx) => {
+        await holdCompleteness(tx);
+        const parts = Array.from({ length: Math.ceil(ids.length / PART) }, (_, i) => ids.slice(i * PART, (i + 1) * PART));
+        const read = (i: number) => look(lines[i % AHEAD] ?? tx, parts[i] ?? []);
+        const ahead = parts.slice(0, AHEAD).map((_, i) => read(i));
+        for (let i = 0; ahead.length > 0; i++) {
+          // When one fails, nobody waits for those behind it any more.
+          for (const flight of ahead) flight.catch(() => {});
+          const looked = (await ahead.shift()) ?? [];
+          if (i + AHEAD < parts.length) ahead.push(read(i + AHEAD));
+          done += looked.length;
+          await keep(tx, type, looked);
+        }
+      });
+      await onProgress(done);
+    }
+  });
 }
 
 const completenessLooker = (type: string, rules: readonly ItemRule[], day: string) =>

@@ -121,6 +121,30 @@ export function db(): Db {
 }
 
 /**
+ * Some lines to the database for work that reads much side by side while it holds a transaction open. They are taken before that begins: one who holds
+ * what others wait for must not wait for a line that those have.
+ * @param statementMs Longest time of one statement on them.
+ */
+export async function withLines<T>(count: number, statementMs: number, act: (lines: readonly Db[]) => Promise<T>): Promise<T> {
+  const clients: pg.PoolClient[] = [];
+  let isWhole = false;
+  try {
+    for (let i = 0; i < count; i++) {
+      const client = await pool().connect();
+      clients.push(client);
+      await client.query(`set statement_timeout = ${Math.round(statementMs)}`);
+    }
+    const answer = await act(clients.map((c) => drizzle(c)));
+    for (const client of clients) await client.query("reset statement_timeout");
+    isWhole = true;
+    return answer;
+  } finally {
+    // What may still be asking something is not handed on to others.
+    for (const client of clients) client.release(!isWhole);
+  }
+}
+
+/**
  * A second, small pool for short look-ups that are made while a transaction is open, such as how a connection is reached. Taken from the first pool,
  * transactions that all wait for one more connection would wait for each other.
  */
