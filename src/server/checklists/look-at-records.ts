@@ -7,18 +7,6 @@ import type { Tx } from "../db/connect.ts";
 import { idArray, textArray } from "../db/sql-arrays.ts";
 import { loadFacts } from "./load-facts.ts";
 
-/** What is kept of a record's completeness, as a row of the table; days as text, sets as whole numbers. */
-export interface KeptRow {
-  readonly applies: number;
-  readonly missing: number;
-  readonly in_hand: number;
-  readonly lapsed: number;
-  readonly waived: number;
-  readonly due_on: string | null;
-  readonly lapses_on: string | null;
-  readonly changes_on: string | null;
-}
-
 /** A record that was looked at. */
 export interface LookedAt<T> {
   readonly id: number;
@@ -28,8 +16,8 @@ export interface LookedAt<T> {
   readonly aboveId: number | null;
   readonly responsibleId: string | null;
   readonly value: T;
-  /** What is kept of it with its place in the table; null when nothing is. */
-  readonly kept: (KeptRow & { readonly company: string; readonly above_id: number | null; readonly responsible_id: string | null }) | null;
+  /** What is kept of it, as `keptText` writes it; null when nothing is. */
+  readonly kept: string | null;
 }
 
 /** Signs remembered at a time. */
@@ -67,7 +55,7 @@ export function makeLooker<T>(type: string, rules: readonly ItemRule[], workOut:
           aboveId: row.above_id,
           responsibleId: row.responsible_id,
           value: own ? workOut(own) : alike(row, beside, papers),
-          kept: row.k_applies === null ? null : keptOf(row),
+          kept: row.kept,
         },
       ];
     });
@@ -184,32 +172,19 @@ interface Row extends Record<string, unknown> {
   readonly responsible_id: string | null;
   readonly chain_id: number | null;
   readonly is_singular: boolean;
-  readonly k_company: string;
-  readonly k_above: number | null;
-  readonly k_responsible: string | null;
-  readonly k_applies: number | null;
-  readonly k_missing: number;
-  readonly k_in_hand: number;
-  readonly k_lapsed: number;
-  readonly k_waived: number;
-  readonly k_due: string | null;
-  readonly k_lapses: string | null;
-  readonly k_changes: string | null;
+  readonly kept: string | null;
 }
 
-const keptOf = (r: Row): LookedAt<unknown>["kept"] => ({
-  company: r.k_company,
-  above_id: r.k_above,
-  responsible_id: r.k_responsible,
-  applies: r.k_applies ?? 0,
-  missing: r.k_missing,
-  in_hand: r.k_in_hand,
-  lapsed: r.k_lapsed,
-  waived: r.k_waived,
-  due_on: r.k_due,
-  lapses_on: r.k_lapses,
-  changes_on: r.k_changes,
-});
+const howColumns = ["applies", "missing", "in_hand", "lapsed", "waived", "due_on", "lapses_on", "changes_on"] as const;
+/** How a record stands, as the latter part of the text that what is kept of it is compared by. Read as columns it cost as much as all else. */
+export const howText = (row: Readonly<Record<(typeof howColumns)[number], string | number | null>>): string =>
+  howColumns.map((name) => row[name] ?? "").join("|");
+/** The whole text: whose it is comes first. Nothing stands for null. */
+export const keptText = (record: Pick<LookedAt<unknown>, "company" | "aboveId" | "responsibleId">, how: string): string =>
+  `${record.company}|${record.aboveId ?? ""}|${record.responsibleId ?? ""}|${how}`;
+const keptAsText = sql.raw(
+  `concat_ws('|', ${["company", "above_id", "responsible_id", ...howColumns].map((c) => `coalesce(k.${c}::text, '')`).join(", ")})`,
+);
 
 /** One row for each record, with just what the rules ask of it, and what is kept of it. */
 function recordsQuery(digest: ChecklistDigest, type: string, ids: readonly number[]): SQL {
@@ -221,8 +196,7 @@ function recordsQuery(digest: ChecklistDigest, type: string, ids: readonly numbe
   );
   return sql`select r.id, r.company, r.key, r.title, r.above_id, r.chain_id, coalesce(r.responsible_id, (select a.responsible_id from record a where a.id = r.above_id)) as responsible_id${sql.join(fields)},
       (exists (select from item_decision i where i.record_id = r.id) or exists (select from own_item o where o.record_id = r.id)) as is_singular,
-      k.company as k_company, k.above_id as k_above, k.responsible_id as k_responsible, k.applies as k_applies, k.missing as k_missing, k.in_hand as k_in_hand,
-      k.lapsed as k_lapsed, k.waived as k_waived, k.due_on as k_due, k.lapses_on as k_lapses, k.changes_on as k_changes
+      case when k.record_id is not null then ${keptAsText} end as kept
     from record r left join completeness k on k.record_id = r.id
     where r.id = any(${idArray(ids)}::bigint[]) and r.type = ${type}`;
 }

@@ -6,7 +6,7 @@ import { db, type Tx, withLines } from "../db/connect.ts";
 import { idArray } from "../db/sql-arrays.ts";
 import { today } from "../ports/clock.ts";
 import { loadChecklists } from "./load-rules.ts";
-import { type LookedAt, makeLooker } from "./look-at-records.ts";
+import { howText, keptText, type LookedAt, makeLooker } from "./look-at-records.ts";
 
 /** Whoever works completeness out holds it: an older look at the facts never overwrites a newer one. */
 const COMPLETENESS_LOCK = 730_021;
@@ -152,14 +152,21 @@ export const rowOf = (
   changes_on: kept.changesOn,
 });
 
+/** How records stand, as text: worked out once for all that are alike. */
+const hows = new WeakMap<Completeness, string>();
+function wouldBeKept(looked: LookedAt<Completeness>, type: string): string {
+  let how = hows.get(looked.value);
+  if (how === undefined) hows.set(looked.value, (how = howText(rowOf(looked, type, looked.value))));
+  return keptText(looked, how);
+}
+
 /** Writes what differs: most records are as they were. */
 async function keep(tx: Tx, type: string, looked: readonly LookedAt<Completeness>[]): Promise<void> {
   const none = looked.filter((l) => l.value.applies === 0n && l.kept !== null).map((l) => l.id);
   if (none.length > 0) await tx.execute(sql`delete from completeness where record_id = any(${idArray(none)}::bigint[])`);
   const rows = looked.flatMap((l) => {
     if (l.value.applies === 0n) return [];
-    const row = rowOf(l, type, l.value);
-    return l.kept !== null && Object.entries(l.kept).every(([name, value]) => row[name as keyof typeof row] === value) ? [] : [row];
+    return l.kept === wouldBeKept(l, type) ? [] : [rowOf(l, type, l.value)];
   });
   if (rows.length === 0) return;
   await tx.execute(sql`insert into completeness (record_id, company, type, above_id, responsible_id, applies, missing, in_hand, lapsed, waived, due_on, lapses_on, changes_on)
