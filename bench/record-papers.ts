@@ -6,7 +6,7 @@ import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { people } from "#scenario/set-up/people.ts";
 import { recheckAll } from "#server/checklists/refresh-completeness.ts";
 import type { Call } from "./call.ts";
-import { print, seconds, short, timedInTurn } from "./measure.ts";
+import { print, seconds, short, timed, timedInTurn } from "./measure.ts";
 
 const TIMES = 200;
 /** Turns before it is measured: this process has just begun, a server has not. */
@@ -153,18 +153,27 @@ export async function benchRecordPapers(call: Call, client: pg.Client, records: 
       ],
     ],
   });
-  await beside(client, "table of records with completeness", {
-    http: (turn) => call.get(`/records?type=freightBooking&company=MF&limit=60&cursor=${(turn % 10) * 60}`),
-    server: null,
-    bare: (turn) => [
-      [
-        `select r.*, a.title as above, k.applies, k.missing from record r left join record a on a.id = r.above_id left join completeness k on k.record_id = r.id
-          where r.type = 'freightBooking' and r.company = 'MF' order by r.used_at desc limit 60 offset $1`,
-        [(turn % 10) * 60],
+  const half = Math.floor(records / 2);
+  for (const [what, query, order, from] of [
+    ["table of records with completeness", "", "r.used_at desc", 0],
+    ["the same, half way down", "", "r.used_at desc", half],
+    ["the same by title, half way down", "&sort=title", "r.title_folded", half],
+    ["the same by date, the latest first", "&sort=date&order=down", "r.date desc nulls last", 0],
+    ["the same, those that lack something", "&checklist=missing", "r.used_at desc", 0],
+  ] as const)
+    await beside(client, what, {
+      http: (turn) => call.get(`/records?type=freightBooking&company=MF&limit=60&cursor=${from + (turn % 10) * 60}${query}`),
+      server: null,
+      bare: (turn) => [
+        [
+          `select r.*, a.title as above, k.applies, k.missing from record r left join record a on a.id = r.above_id left join completeness k on k.record_id = r.id
+            where r.type = 'freightBooking' and r.company = 'MF' ${query.includes("missing") ? "and k.missing <> 0" : ""} order by ${order}, r.id limit 60 offset $1`,
+          [from + (turn % 10) * 60],
+        ],
       ],
-      ["select count(*) from record where type = 'freightBooking' and company = 'MF'", []],
-    ],
-  });
+    });
+  const counts = await timed(20, () => call.get("/records/counts"));
+  print("records and papers by type", { httpP50Ms: counts.p50, httpP95Ms: counts.p95 });
 }
 
 type Statements = readonly (readonly [text: string, values: readonly unknown[]])[];
@@ -251,6 +260,10 @@ async function fill(
   await client.query(
     `insert into beneath_document (record_id, document_id, acl_id) select $1, m.id, d.acl_id from made m join document d on d.id = m.id where m.id < $2 on conflict do nothing`,
     [accounts, firstDocument + BENEATH],
+  );
+  await client.query(
+    "insert into record_tally (company, type, count) values ('MF', 'customerAccount', 5000), ('MF', 'freightBooking', $1::bigint)",
+    [records],
   );
   await client.query("set session_replication_role = origin");
   await client.query("vacuum analyze");

@@ -19,6 +19,7 @@ import { clearPacks, giveUpPack, makePack } from "#server/packs/make-pack.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { importRecords } from "#server/records/import-records.ts";
 import { giveUpLooking, lookOrPass } from "#server/reading/look-at-content.ts";
+import { addUpTallies } from "#server/records/record-tallies.ts";
 import { clearLooks } from "#server/suggesting/kept-look.ts";
 import { suggestAll } from "#server/suggesting/suggest-all.ts";
 import { suggestFor } from "#server/suggesting/suggest-for.ts";
@@ -145,6 +146,9 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
   },
   async clearLooks() {
     await clearLooks();
+  },
+  async addUpTallies() {
+    await addUpTallies();
   },
   async recheck(payload, isLast) {
     const { job } = jobPayload.parse(payload);

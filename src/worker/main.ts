@@ -123,7 +123,16 @@ async function main(): Promise<void> {
     setInterval(() => void sealLines().catch((error: unknown) => console.error(`sealing: ${describeError(error)}`)), BEAT_MS),
   ];
   const upkeep = async (): Promise<void> => {
-    for (const stage of ["prove", "print", "enterReferences", "releaseLocal", "pointers", "clearPacks", "clearLooks"] as const)
+    for (const stage of [
+      "prove",
+      "print",
+      "enterReferences",
+      "releaseLocal",
+      "pointers",
+      "clearPacks",
+      "clearLooks",
+      "addUpTallies",
+    ] as const)
       await addJob(db(), stage, {}, { key: stage, queue: "upkeep", priority: 3 });
   };
   const learn = (): Promise<void> => addJob(db(), "learnWeights", {}, { key: "learnWeights", queue: "upkeep", priority: 4 });

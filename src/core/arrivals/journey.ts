@@ -61,5 +61,6 @@ export const stages = [
   "clearPacks",
   "suggestAll",
   "clearLooks",
+  "addUpTallies",
 ] as const;
 export type Stage = (typeof stages)[number];

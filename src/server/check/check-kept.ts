@@ -3,6 +3,7 @@ import { countBeneathDifferences, refreshAllBeneath } from "../clips/refresh-ben
 import { checkCompleteness } from "../checklists/check-completeness.ts";
 import { db } from "../db/connect.ts";
 import { countWrongReferences } from "../records/enter-references.ts";
+import { countWrongTallies } from "../records/record-tallies.ts";
 import { indexDocument } from "../search/index-document.ts";
 import { checkSeals } from "../timeline/seal-lines.ts";
 
@@ -24,7 +25,14 @@ export async function checkKept(options: { readonly repair: boolean }): Promise<
     await seals(),
     await references(options.repair),
     await completeness(options.repair),
+    await tallies(options.repair),
   ];
+}
+
+/** How many records there are of each type. */
+async function tallies(repair: boolean): Promise<KeptCheck> {
+  const differences = await countWrongTallies(repair);
+  return { what: "records counted by type", differences, repaired: repair && differences > 0 };
 }
 
 /** By what records are recognised on papers, as it follows from their fields. */

@@ -81,6 +81,7 @@ test("whatever is filed, taken back, moved to another account or chained, what i
         "sealed lines of the timeline: 0",
         "references of records: 0",
         "completeness of records: 0",
+        "records counted by type: 0",
       ]);
       // Two that are joined by any way of following share a chain, and nobody else does.
       const joined = Array.from({ length: 5 }, (_, n) => n);

@@ -148,6 +148,9 @@ export const document = pgTable(
     index("document_filed").on(t.filedAt.desc()),
     index("document_filed_by").on(t.filedBy, t.filedAt.desc()),
     index("document_by_type").on(t.documentType, t.id.desc()),
+    index("document_class")
+      .on(t.aclId)
+      .where(sql`unfiled_at is null`),
     check("document_lifecycle", sql`${t.lifecycle} in ('draft','under review','released','superseded','withdrawn')`),
   ],
 );

@@ -66,7 +66,10 @@ export async function chooseRecords(
       all.push(...page.items.map(({ company, type, key }) => ({ company, type, key })));
       if (page.total > PACK_RECORDS_MAX && !wish.sample)
         return refuse("bad-input", undefined, [
-          { path: "filter", message: `fits ${page.total} records; a pack holds ${PACK_RECORDS_MAX}` },
+          {
+            path: "filter",
+            message: `fits ${page.totalIsExact ? "" : "more than "}${page.total} records; a pack holds ${PACK_RECORDS_MAX}`,
+          },
         ]);
       if (page.items.length < PAGE) break;
     }

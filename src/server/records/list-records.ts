@@ -42,17 +42,31 @@ export interface RecordRow {
   readonly checklist: { readonly done: number; readonly of: number; readonly missing: number } | null;
 }
 
-/** Records of a type that the person may see, and how many there are. The count of papers is of those they may see too. */
+/** Records that fit a filter are counted so far; beyond it there are more. */
+const COUNTED_MAX = 10_000;
+
+/** What each order goes by, and whether some records have nothing there: those come last, whichever way it goes. */
+const columns: Readonly<Record<(typeof recordSorts)[number], { readonly by: SQL; readonly hasGaps: boolean }>> = {
+  recent: { by: sql`record.used_at`, hasGaps: false },
+  key: { by: sql`record.key`, hasGaps: false },
+  title: { by: sql`record.title_folded`, hasGaps: false },
+  date: { by: sql`record.date`, hasGaps: true },
+  amount: { by: sql`record.amount`, hasGaps: true },
+  papers: { by: sql`record.document_count`, hasGaps: false },
+};
+
+type Joined = RecordRow & { applies: number | null; missing: number | null; in_hand: number | null } & Record<string, unknown>;
+
+/**
+ * Records of a type that the person may see, and how many there are: exactly without a filter, with one as far as they are counted. The count of papers
+ * is of those they may see too.
+ */
 export async function listRecords(
   actor: Actor,
   wish: RecordsWish,
   seenDocuments: SQL,
-): Promise<{ readonly items: readonly RecordRow[]; readonly total: number }> {
-  const parts: SQL[] = [recordFilter(actor), sql`record.type = ${wish.type}`];
-  if (wish.company) parts.push(sql`record.company = ${wish.company}`);
-  if (wish.status) parts.push(sql`record.status = ${wish.status}`);
-  if (wish.above !== undefined) parts.push(rightBeneath(actor, wish.above));
-  for (const pattern of parseLookup(wish.q ?? "").patterns) parts.push(sql`record.lookup_text like ${pattern}`);
+): Promise<{ readonly items: readonly RecordRow[]; readonly total: number; readonly totalIsExact: boolean }> {
+  const companies = companiesWith(actor.grants, "see").filter((c) => wish.company === undefined || c === wish.company);
   const [rules, types] = [(await loadChecklist(wish.type)).rules.items, await loadDocumentTypes()];
   const visible = new Map<string, bigint>();
   const visibleIn = (company: string): bigint => {
@@ -60,10 +74,30 @@ export async function listRecords(
     visible.set(company, bits);
     return bits;
   };
+  const filter = filterOf(actor, wish, companies, visibleIn);
+  const [rows, counted] = await Promise.all([
+    db().execute<Joined>(pageQuery(actor, wish, companies, filter, seenDocuments)),
+    count(actor, wish, filter),
+  ]);
+  return {
+    items: rows.rows.map(({ applies, missing, in_hand, ...r }) => ({
+      ...r,
+      documents: Number(r.documents),
+      checklist: applies === null ? null : shortChecklist({ applies, missing: missing ?? 0, inHand: in_hand ?? 0 }, visibleIn(r.company)),
+    })),
+    ...counted,
+  };
+}
+
+/** Condition on `record` for what was asked for beyond type and company; null when nothing was. */
+function filterOf(actor: Actor, wish: RecordsWish, companies: readonly string[], visibleIn: (company: string) => bigint): SQL | null {
+  const parts: SQL[] = parseLookup(wish.q ?? "").patterns.map((pattern) => sql`record.lookup_text like ${pattern}`);
+  if (wish.status) parts.push(sql`record.status = ${wish.status}`);
+  if (wish.above !== undefined) parts.push(rightBeneath(actor, wish.above));
   if (wish.from !== undefined) parts.push(sql`record.date >= ${wish.from}`);
   if (wish.to !== undefined) parts.push(sql`record.date <= ${wish.to}`);
   if (wish.checklist !== undefined) {
-    const scopes = companiesWith(actor.grants, "see").map((company) => {
+    const scopes = companies.map((company) => {
       const bits = sql`${String(visibleIn(company))}::bigint`;
       const open =
         wish.checklist === "missing"
@@ -75,34 +109,48 @@ export async function listRecords(
       sql`exists (select 1 from completeness k where k.record_id = record.id and (${sql.join([sql`false`, ...scopes], sql` or `)}))`,
     );
   }
-  const where = sql.join(parts, sql` and `);
-  const column: SQL = {
-    recent: sql`record.used_at`,
-    key: sql`record.key`,
-    title: sql`record.title_folded`,
-    date: sql`record.date`,
-    amount: sql`record.amount`,
-    papers: sql`record.document_count`,
-  }[wish.sort ?? "recent"];
+  return parts.length === 0 ? null : sql.join(parts, sql` and `);
+}
+
+/**
+ * One page of the table. Which records stand on it is read first, for each company off the index of its order; only those are put together with the
+ * account above, their papers and how their checklist stands.
+ */
+function pageQuery(actor: Actor, wish: RecordsWish, companies: readonly string[], filter: SQL | null, seenDocuments: SQL): SQL {
+  const { by, hasGaps } = columns[wish.sort ?? "recent"];
   const down = wish.down ?? (wish.sort === undefined || wish.sort === "recent" || wish.sort === "date");
-  const [rows, counted] = await Promise.all([
-    db().execute<
-      RecordRow & { applies: number | null; missing: number | null; in_hand: number | null } & Record<string, unknown>
-    >(sql`select record.company, record.type, record.key, record.title, record.status, record.date, record.amount, record.currency,
-        (select count(*) from clip c join document d on d.id = c.document_id where c.record_id = record.id and ${seenDocuments}) as documents,
-        case when above.id is null or not ${recordFilter(actor, "see", sql`above`)} then null else json_build_object('type', above.type, 'key', above.key, 'title', above.title) end as above,
-        kept.applies, kept.missing, kept.in_hand
-      from record left join record above on above.id = record.above_id left join completeness kept on kept.record_id = record.id where ${where} order by ${column} ${down ? sql`desc` : sql`asc`} nulls last, record.id limit ${wish.limit} offset ${wish.offset}`),
-    db().execute<{ total: number }>(sql`select count(*) as total from record where ${where}`),
-  ]);
-  return {
-    items: rows.rows.map(({ applies, missing, in_hand, ...r }) => ({
-      ...r,
-      documents: Number(r.documents),
-      checklist: applies === null ? null : shortChecklist({ applies, missing: missing ?? 0, inHand: in_hand ?? 0 }, visibleIn(r.company)),
-    })),
-    total: Number(counted.rows[0]?.total ?? 0),
-  };
+  const way = down ? sql`desc` : sql`asc`;
+  const branches = companies.flatMap((company) =>
+    (hasGaps ? [sql`${by} is not null`, sql`${by} is null`] : [sql`true`]).map(
+      (part) => sql`(select record.id, ${by} as by from record where record.company = ${company} and record.type = ${wish.type} and ${part}
+        and ${recordFilter(actor)} and ${filter ?? sql`true`} order by ${by} ${way}, record.id ${way} limit ${wish.offset + wish.limit})`,
+    ),
+  );
+  const none = sql`(select record.id, ${by} as by from record where false)`;
+  return sql`with page as materialized (select id, by from (${sql.join(branches.length > 0 ? branches : [none], sql` union all `)}) found
+      order by by is null, by ${way}, id ${way} limit ${wish.limit} offset ${wish.offset})
+    select record.company, record.type, record.key, record.title, record.status, record.date, record.amount, record.currency,
+      (select count(*) from clip c join document d on d.id = c.document_id where c.record_id = record.id and ${seenDocuments}) as documents,
+      case when above.id is null or not ${recordFilter(actor, "see", sql`above`)} then null else json_build_object('type', above.type, 'key', above.key, 'title', above.title) end as above,
+      kept.applies, kept.missing, kept.in_hand
+    from page join record on record.id = page.id left join record above on above.id = record.above_id left join completeness kept on kept.record_id = record.id
+    order by page.by is null, page.by ${way}, page.id ${way}`;
+}
+
+async function count(
+  actor: Actor,
+  wish: RecordsWish,
+  filter: SQL | null,
+): Promise<{ readonly total: number; readonly totalIsExact: boolean }> {
+  const of = (alias: SQL): SQL =>
+    sql`${alias}.type = ${wish.type} and ${wish.company === undefined ? sql`true` : sql`${alias}.company = ${wish.company}`} and ${recordFilter(actor, "see", alias)}`;
+  const { rows } = await db().execute<{ total: number }>(
+    filter === null
+      ? sql`select coalesce(sum(t.count), 0)::bigint as total from record_tally t where ${of(sql`t`)}`
+      : sql`select count(*) as total from (select from record where ${of(sql`record`)} and ${filter} limit ${COUNTED_MAX + 1}) fit`,
+  );
+  const total = Number(rows[0]?.total ?? 0);
+  return filter === null || total <= COUNTED_MAX ? { total, totalIsExact: true } : { total: COUNTED_MAX, totalIsExact: false };
 }
 
 function shortChecklist(
@@ -114,19 +162,23 @@ function shortChecklist(
   return counts.of === 0 ? null : { ...counts, missing: countBits(missing & visible) };
 }
 
-/** Records and their papers by type, as far as the person may see them. */
+/** Records and their papers by type, as far as the person may see them. A paper on two records of a type is one paper. */
 export async function countRecords(
   actor: Actor,
   company: string | undefined,
   seenDocuments: SQL,
-): Promise<readonly { readonly type: string; readonly records: number; readonly withPapers: number; readonly papers: number }[]> {
+): Promise<readonly { readonly type: string; readonly records: number; readonly papers: number }[]> {
+  // Classes say on which types of record a paper is, and there are few of them beside the papers.
   const rows = await db().execute<{
     type: string;
     records: number;
-    with_papers: number;
     papers: number;
-  }>(sql`select record.type, count(*) as records, count(*) filter (where papers.n > 0) as with_papers, coalesce(sum(papers.n), 0) as papers
-    from record left join (select c.record_id, count(*) n from clip c join document d on d.id = c.document_id where ${seenDocuments} group by c.record_id) papers on papers.record_id = record.id
-    where ${recordFilter(actor)} and ${company === undefined ? sql`true` : sql`record.company = ${company}`} group by record.type`);
-  return rows.rows.map((r) => ({ type: r.type, records: Number(r.records), withPapers: Number(r.with_papers), papers: Number(r.papers) }));
+  }>(sql`select t.type, t.records, coalesce(p.papers, 0) as papers from
+      (select t.type, sum(t.count)::bigint as records from record_tally t
+        where ${recordFilter(actor, "see", sql`t`)} and ${company === undefined ? sql`true` : sql`t.company = ${company}`} group by t.type having sum(t.count) > 0) t
+      left join (select held.type, sum(d.papers)::bigint as papers
+        from (select d.acl_id, count(*) as papers from document d where d.unfiled_at is null and ${seenDocuments} group by d.acl_id) d
+        join access_class a on a.id = d.acl_id cross join lateral (select a.company, unnest(a.record_types) as type) held
+        where ${recordFilter(actor, "see", sql`held`)} and ${company === undefined ? sql`true` : sql`held.company = ${company}`} group by held.type) p on p.type = t.type`);
+  return rows.rows.map((r) => ({ type: r.type, records: Number(r.records), papers: Number(r.papers) }));
 }

@@ -70,13 +70,24 @@ export const record = pgTable(
     index("record_chain_types")
       .on(t.chainId, t.type, t.id)
       .where(sql`chain_id is not null`),
-    index("record_recent").on(t.company, t.type, t.usedAt.desc()),
+    index("record_recent").on(t.company, t.type, t.usedAt, t.id),
+    index("record_by_title").on(t.company, t.type, t.titleFolded, t.id),
+    index("record_by_date").on(t.company, t.type, t.date, t.id),
+    index("record_by_amount").on(t.company, t.type, t.amount, t.id),
+    index("record_by_papers").on(t.company, t.type, t.documentCount, t.id),
     index("record_used").on(t.usedAt.desc()),
     index("record_key_folded").on(sql`${t.keyFolded} text_pattern_ops`),
     index("record_title_folded").on(sql`${t.titleFolded} text_pattern_ops`),
     index("record_lookup").using("gin", sql`${t.lookupText} gin_trgm_ops`),
   ],
 );
+
+/** How many records of a type a company has, as additions that the database enters with each statement; their sum holds. */
+export const recordTally = pgTable("record_tally", {
+  company: text("company").notNull(),
+  type: text("type").notNull(),
+  count: whole("count").notNull(),
+});
 
 /** One record follows from an earlier one: invoice from delivery, delivery from order. */
 export const recordFollow = pgTable(

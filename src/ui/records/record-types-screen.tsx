@@ -17,7 +17,6 @@ import { useRouter } from "next/navigation";
 interface Count {
   readonly type: string;
   readonly records: number;
-  readonly withPapers: number;
   readonly papers: number;
 }
 
@@ -30,6 +29,11 @@ export function RecordTypesScreen() {
     queryKey: ["recordCounts", company],
     queryFn: ({ signal }) => apiGet<{ items: Count[] }>(`/records/counts${queryOf({ company })}`, signal),
   });
+  const missing = useQuery({
+    queryKey: ["missing", "counts", "", company, ""],
+    queryFn: ({ signal }) => apiGet<{ types: { type: string; missing: number }[] }>(`/checklists/counts${queryOf({ company })}`, signal),
+  });
+  const lacking = new Map(missing.data?.types.flatMap((t) => (t.missing > 0 ? [[t.type, t.missing] as const] : [])));
   const byType = new Map(counts.data?.items.map((c) => [c.type, c]));
   const group = (kind: "standing" | "passing") => me.recordTypes.filter((t) => t.kind === kind && byType.has(t.key));
   return (
@@ -81,8 +85,12 @@ export function RecordTypesScreen() {
                       {c?.papers.toLocaleString("en-GB")} <span style={{ fontFamily: "var(--bs-body-font-family)" }}>papers</span>
                     </span>
                     <span className="num text-2">
-                      {c ? Math.round((c.withPapers / Math.max(1, c.records)) * 100) : 0} %{" "}
-                      <span style={{ fontFamily: "var(--bs-body-font-family)" }}>have some</span>
+                      {lacking.has(t.key) ? (
+                        <>
+                          {lacking.get(t.key)?.toLocaleString("en-GB")}{" "}
+                          <span style={{ fontFamily: "var(--bs-body-font-family)" }}>with something missing</span>
+                        </>
+                      ) : null}
                     </span>
                   </Link>
                 );

@@ -30,6 +30,7 @@ interface RecordsPage {
   readonly items: readonly RecordRow[];
   readonly next: string | null;
   readonly total: number;
+  readonly totalIsExact: boolean;
 }
 
 const idOf = (r: RecordRow): string => `${r.company} ${r.type} ${r.key}`;
@@ -85,7 +86,10 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
   return (
     <div className="d-flex flex-column h-100">
       <Where title={type.plural}>
-        <span className="chip">{countText(list.data?.pages[0]?.total ?? 0, "record")}</span>
+        <span className="chip">
+          {list.data?.pages[0]?.totalIsExact === false ? "more than " : ""}
+          {countText(list.data?.pages[0]?.total ?? 0, "record")}
+        </span>
         {filter.above ? (
           <button type="button" className="chip amber border-0" onClick={() => void setFilter({ above: null, company: null })}>
             beneath {filter.above.slice(filter.above.indexOf(":") + 1)} <X aria-label="remove" />

@@ -83,7 +83,10 @@ export function KeptFilterCounts() {
     queries: filters.map((f) => {
       const { when, ...rest } = f.query;
       const wish = { company, ...rest, ...windowOf(when), type: f.type, limit: 1 };
-      return { queryKey: ["records", "count", wish], queryFn: () => apiGet<{ total: number }>(`/records${queryOf(wish)}`) };
+      return {
+        queryKey: ["records", "count", wish],
+        queryFn: () => apiGet<{ total: number; totalIsExact: boolean }>(`/records${queryOf(wish)}`),
+      };
     }),
   });
   if (filters.length === 0) return null;
@@ -98,7 +101,10 @@ export function KeptFilterCounts() {
           <span>
             <strong>{f.label}</strong> <span className="text-2">{recordType(f.type)?.plural}</span>
           </span>
-          <span className="num">{counts[i]?.data?.total.toLocaleString("en-GB") ?? ""}</span>
+          <span className="num">
+            {counts[i]?.data?.total.toLocaleString("en-GB") ?? ""}
+            {counts[i]?.data?.totalIsExact === false ? "+" : ""}
+          </span>
         </Link>
       ))}
     </section>

@@ -50,7 +50,7 @@ export const recordsOperations = define({
       limit,
       cursor,
     }),
-    answers: "{items, next, total}",
+    answers: "{items, next, total, totalIsExact}",
   },
   putRecord: {
     method: "PUT",

@@ -12,5 +12,8 @@ export const GET = door("records", async ({ actor, query, request }) => {
   const seen = await documentFilter(actor, "see", sql`d.acl_id`);
   if ((request.headers.get("accept") ?? "").includes("text/csv")) return recordsCsv(actor, asked, seen);
   const found = await listRecords(actor, { ...asked, offset }, seen);
-  return ok(pageOf(found.items, found.total, offset));
+  const page = pageOf(found.items, found.total, offset);
+  // There are more than were counted: it goes on as long as pages are full.
+  const next = !found.totalIsExact && found.items.length === query.limit ? String(offset + query.limit) : page.next;
+  return ok({ ...page, next, totalIsExact: found.totalIsExact });
 });
