@@ -117,8 +117,11 @@ function filterOf(actor: Actor, wish: RecordsWish, companies: readonly string[],
  * account above, their papers and how their checklist stands.
  */
 function pageQuery(actor: Actor, wish: RecordsWish, companies: readonly string[], filter: SQL | null, seenDocuments: SQL): SQL {
-  const { by, hasGaps } = columns[wish.sort ?? "recent"];
+  const column = columns[wish.sort ?? "recent"];
+  const { by } = column;
   const down = wish.down ?? (wish.sort === undefined || wish.sort === "recent" || wish.sort === "date");
+  // Upwards nothing comes last of itself.
+  const hasGaps = column.hasGaps && down;
   const way = down ? sql`desc` : sql`asc`;
   const branches = companies.flatMap((company) =>
     (hasGaps ? [sql`${by} is not null`, sql`${by} is null`] : [sql`true`]).map(
@@ -126,15 +129,17 @@ function pageQuery(actor: Actor, wish: RecordsWish, companies: readonly string[]
         and ${recordFilter(actor)} and ${filter ?? sql`true`} order by ${by} ${way}, record.id ${way} limit ${wish.offset + wish.limit})`,
     ),
   );
+  // Without the first word of it the database merges what comes off the indexes, and need not sort it.
+  const order = (alias: SQL): SQL => sql`${hasGaps ? sql`${alias}.by is null, ` : sql``}${alias}.by ${way}, ${alias}.id ${way}`;
   const none = sql`(select record.id, ${by} as by from record where false)`;
   return sql`with page as materialized (select id, by from (${sql.join(branches.length > 0 ? branches : [none], sql` union all `)}) found
-      order by by is null, by ${way}, id ${way} limit ${wish.limit} offset ${wish.offset})
+      order by ${order(sql`found`)} limit ${wish.limit} offset ${wish.offset})
     select record.company, record.type, record.key, record.title, record.status, record.date, record.amount, record.currency,
       (select count(*) from clip c join document d on d.id = c.document_id where c.record_id = record.id and ${seenDocuments}) as documents,
       case when above.id is null or not ${recordFilter(actor, "see", sql`above`)} then null else json_build_object('type', above.type, 'key', above.key, 'title', above.title) end as above,
       kept.applies, kept.missing, kept.in_hand
     from page join record on record.id = page.id left join record above on above.id = record.above_id left join completeness kept on kept.record_id = record.id
-    order by page.by is null, page.by ${way}, page.id ${way}`;
+    order by ${order(sql`page`)}`;
 }
 
 async function count(
