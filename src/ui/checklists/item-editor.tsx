@@ -63,7 +63,7 @@ export function ItemEditor({
           aria-expanded={isOpen}
           onClick={onOpen}
         >
-          {isOpen ? <ChevronDown size={13} /> : <ChevronRight size={13} />}
+          {isOpen ? <ChevronDown size={13} className="flex-shrink-0" /> : <ChevronRight size={13} className="flex-shrink-0" />}
           <span style={{ minWidth: 0 }}>
             <strong>{item.label || "New item"}</strong>{" "}
             <span className="text-2 small">{describeItem(item, type, (k) => documentType(k)?.label ?? k)}</span>

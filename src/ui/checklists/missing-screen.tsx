@@ -144,7 +144,7 @@ export function MissingScreen() {
           </button>
         ) : null}
       </Where>
-      <div className="bar flex-wrap">
+      <div className="bar flex-wrap py-2">
         <ButtonGroup aria-label="What is shown" className="flex-wrap">
           {views.map((v) => (
             <Button

@@ -76,7 +76,9 @@ export function ActivityDialog({
           </Form.Group>
           <div className="d-flex gap-2 mb-2">
             <div style={{ flex: "0 0 170px" }}>
-              <label htmlFor="activity-on">On</label>
+              <Form.Label htmlFor="activity-on" className="mb-0">
+                On
+              </Form.Label>
               <DayInput id="activity-on" value={on} wrong={day === null} onChange={setOn} />
             </div>
             <Form.Group controlId="activity-with" className="flex-grow-1">
