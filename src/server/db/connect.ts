@@ -1,4 +1,5 @@
 import { AsyncLocalStorage } from "node:async_hooks";
+import { setTimeout as pause } from "node:timers/promises";
 import type { Writable } from "node:stream";
 import { drizzle, type NodePgDatabase } from "drizzle-orm/node-postgres";
 import pg from "pg";
@@ -20,6 +21,7 @@ const shared = globalThis as typeof globalThis & {
   amberDb?: Db;
   amberSide?: pg.Pool;
   amberLines?: pg.Pool;
+  amberLocks?: pg.Pool;
   amberWork?: AsyncLocalStorage<Work>;
 };
 
@@ -157,11 +159,51 @@ export function side(): Db {
   return drizzle(shared.amberSide);
 }
 
+/** Locks that one process holds at a time; further ones wait. */
+const LOCKS = 4;
+/** A lock that another holds is tried again after this, ms. */
+const TRY_MS = 20;
+
+/**
+ * Does something that only one process at a time may do to the same thing; it is let go of with the process, however that ends. The lock has a line of its
+ * own from a small pool, so that who waits for a lock holds nothing that who has it needs.
+ * @param lock Which kind of work; see the uses of `alone`.
+ * @returns What `act` answers, or null when the lock could not be had until then.
+ */
+export async function alone<T>(lock: number, what: string, until: number, act: () => Promise<T>): Promise<{ readonly answer: T } | null> {
+  shared.amberLocks ??= hardened(
+    new pg.Pool({ connectionString: config().databaseUrl, max: LOCKS, idleTimeoutMillis: 5000, connectionTimeoutMillis: TIMEOUT_MS }),
+  );
+  const line = await shared.amberLocks.connect();
+  let isLetGo = false;
+  try {
+    for (;;) {
+      const tried = await line.query<{ mine: boolean }>("select pg_try_advisory_lock($1, hashtext($2)) as mine", [lock, what]);
+      if (tried.rows[0]?.mine === true) break;
+      if (Date.now() > until) {
+        isLetGo = true;
+        return null;
+      }
+      await pause(TRY_MS);
+    }
+    try {
+      return { answer: await act() };
+    } finally {
+      await line.query("select pg_advisory_unlock($1, hashtext($2))", [lock, what]);
+      isLetGo = true;
+    }
+  } finally {
+    // A line that may still hold it ends.
+    line.release(!isLetGo);
+  }
+}
+
 /** Closes the pool; for tests and tools that end. */
 export async function closeDb(): Promise<void> {
-  const open = [shared.amberSide, shared.amberLines, shared.amberPool];
+  const open = [shared.amberSide, shared.amberLines, shared.amberLocks, shared.amberPool];
   shared.amberSide = undefined;
   shared.amberLines = undefined;
+  shared.amberLocks = undefined;
   shared.amberPool = undefined;
   shared.amberDb = undefined;
   for (const one of open) await one?.end();

@@ -1,5 +1,5 @@
 import { and, eq, sql } from "drizzle-orm";
-import { db } from "../db/connect.ts";
+import { alone, db } from "../db/connect.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { sideBySide } from "../jobs/side-by-side.ts";
 import { carryStep } from "./carry-step.ts";
@@ -22,16 +22,30 @@ const AT_ONCE = 8;
 /** Chunks of whole folders that are written down side by side; files may need the same new folder, and are written down one chunk after the other. */
 const KEPT_AT_ONCE = 2;
 
+/** Held by whoever carries a plan. */
+const CARRY_LOCK = 730_011;
+
 /** One job goes on for so long, then gives way to others and comes back, ms. */
 const TURN_MS = 20_000;
 
 /**
  * Carries a plan on, forwards or back, chunk by chunk: writes down what it is about to do, does it in the repository, writes down what came of it.
  * What came of one chunk is written down while the next is carried out. Killed anywhere and begun again it ends the same (promise 4): a step that
- * was under way is looked at, and either it happened or it is done now. Answers whether there is more to do.
+ * was under way is looked at, and either it happened or it is done now. One at a time
+ * carries a plan; another waits for as long as its own turn. Answers whether there is more to do.
  */
 export async function carryPlan(planId: string, turnMs = TURN_MS): Promise<boolean> {
   const until = Date.now() + turnMs;
+  // Whoever moves one record does it at once, and has a job for the rest: two that carried the same step would take each other for somebody else.
+  const turn = await alone(CARRY_LOCK, planId, until, () => carryAlone(planId, until));
+  if (turn) return turn.answer;
+  await comeBack(planId);
+  return true;
+}
+
+const comeBack = (planId: string): Promise<void> => addJob(db(), "carryPlan", { plan: planId }, { key: `carry:${planId}`, queue: "moves" });
+
+async function carryAlone(planId: string, until: number): Promise<boolean> {
   let size = chunkSize.first;
   const keeping: Promise<void>[] = [];
   /** Until so many chunks at most are being written down. What goes wrong is thrown here. */
@@ -89,7 +103,7 @@ export async function carryPlan(planId: string, turnMs = TURN_MS): Promise<boole
       size = Math.round(Math.min(chunkSize.max, Math.max(chunkSize.min, (size * CHUNK_MS) / took)));
       if (Date.now() < until) continue;
       await kept();
-      await addJob(db(), "carryPlan", { plan: planId }, { key: `carry:${planId}`, queue: "moves" });
+      await comeBack(planId);
       return true;
     }
   } finally {

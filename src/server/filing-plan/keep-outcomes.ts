@@ -4,7 +4,7 @@ import { db, type Tx } from "../db/connect.ts";
 import { pgCode } from "../db/describe-error.ts";
 import { idArray, textArray } from "../db/sql-arrays.ts";
 import { now } from "../ports/clock.ts";
-import { type NewLine, PROGRAM, writeLines } from "../timeline/write-lines.ts";
+import { linesOutOf, PROGRAM } from "../timeline/write-lines.ts";
 import { nameOf, type Outcome, parentOf, type Step } from "./plan-step.ts";
 import { folder } from "./tables.ts";
 
@@ -34,33 +34,84 @@ export async function keepOutcomes(planId: string, outcomes: readonly Outcome[])
 }
 
 async function keepIn(tx: Tx, planId: string, outcomes: readonly Outcome[]): Promise<void> {
-  const isBack = outcomes[0]?.step.why === "back";
+  const isBack = outcomes[0]?.step.isBack ?? false;
   const moved = outcomes.filter((o) => o.kind === "moved");
-  const folders = outcomes.filter((o) => o.step.kind === "folder");
-  if (folders.length > 0) {
-    const fold = pathFolder();
-    const ids = idArray(folders.map(({ step }) => step.folderId ?? 0));
-    const was = folders.map(({ step }) => step.fromPath);
-    const is = folders.map(({ step, kind }) => (kind === "moved" ? step.toPath : step.fromPath));
-    const texts = [folders.map(({ step }) => step.fromConnection), was, is, was.map(fold), is.map(fold)].map(
-      (t) => sql`${textArray(t)}::text[]`,
-    );
-    const given = sql`unnest(${ids}::bigint[], ${sql.join(texts, sql`, `)}) as x(id, connection, was, "is", was_folded, is_folded)`;
-    // These first: from then on nobody enters a folder beneath one of them, and the next statement sees every one that was entered until now.
-    await tx.execute(sql`update folder f set path = case when f.path = x.was then x.is else f.path end,
-        path_folded = case when f.path = x.was then x.is_folded else f.path_folded end, digest = null
-      from ${given} where f.id = x.id`);
-    // What is beneath is looked for one range of the index after the other: joined at once, every folder would be held against every range.
-    await tx.execute(sql`update folder f set path = b.path, path_folded = b.path_folded from (
-        select beneath.id, x.is || substr(beneath.path, length(x.was) + 1) as path, x.is_folded || substr(beneath.path_folded, length(x.was_folded) + 1) as path_folded
-        from ${given} cross join lateral (select id, path, path_folded from folder
-          where connection = x.connection and path_folded >= x.was_folded || '/' and path_folded < x.was_folded || '0' offset 0) beneath) b
-      where f.id = b.id`);
-    await tx.execute(sql`delete from folder_under_way where folder_id = any(${ids}::bigint[])`);
-  }
-  const lines: NewLine[] = [];
+  const counts = await keepSteps(tx, planId, outcomes, isBack);
+  await keepBeneath(tx, outcomes);
   for (const { step } of moved.filter((o) => o.step.kind === "own")) await becomeOwn(tx, step);
-  const files = moved.filter((o) => o.step.kind === "file");
+  await keepFiles(tx, outcomes);
+  // What is under way goes as soon as all of it is written down.
+  const positions = outcomes.map((o) => o.step.position);
+  await tx.execute(sql`delete from steps_under_way u where u.plan_id = ${planId} and u.wave = ${outcomes[0]?.step.wave ?? 0}
+    and u.first <= ${Math.max(...positions)} and u.last >= ${Math.min(...positions)}
+    and not exists (select 1 from move_step s where s.plan_id = u.plan_id and s.wave = u.wave and s.position between u.first and u.last
+      and s.state = case when u.is_back then 'moved' else 'planned' end)`);
+  const done = isBack ? -(counts("planned") + counts("clash")) : counts("moved");
+  // The plan's row last: whoever takes the next steps waits for it.
+  await tx.execute(
+    sql`update move_plan set done = done + ${done}, failed = failed + ${counts("failed")}, clashes = clashes + ${counts("clash")} where id = ${planId}`,
+  );
+}
+
+/**
+ * Writes down how steps ended, where their folders are now, and the lines of the timelines, as one statement out of what the database has of the steps.
+ * From then on nobody enters a folder beneath one of them. Answers how many steps there are of a state now.
+ */
+async function keepSteps(tx: Tx, planId: string, outcomes: readonly Outcome[], isBack: boolean): Promise<(state: string) => number> {
+  // What could not be brought back stays where it was brought.
+  const trouble = outcomes
+    .filter((o) => o.kind !== "moved")
+    .map((o) => ({ position: o.step.position, state: isBack ? "clash" : o.kind, why: o.why }));
+  const fold = pathFolder();
+  const was = outcomes.map(({ step }) => (step.kind === "folder" ? fold(step.fromPath) : ""));
+  const is = outcomes.map(({ step }) => (step.kind === "folder" ? fold(step.toPath) : ""));
+  const [from, to] = isBack ? [sql`to_path`, sql`from_path`] : [sql`from_path`, sql`to_path`];
+  const { rows } = await tx.execute<{ state: string; n: number }>(sql`with given as (
+      select * from unnest(${idArray(outcomes.map((o) => o.step.position))}::int[], ${textArray(was)}::text[], ${textArray(is)}::text[]) as g(position, was_folded, is_folded)),
+    trouble as (select * from json_to_recordset(${JSON.stringify(trouble)}::json) as t(position int, state text, why text)),
+    kept as (update move_step s set state = coalesce(t.state, ${isBack ? "planned" : "moved"}), why = t.why from given g left join trouble t on t.position = g.position
+      where s.plan_id = ${planId} and s.position = g.position and s.state = ${isBack ? "moved" : "planned"}
+      returning s.position, s.state, t.position is null as is_moved, s.kind, s.is_aside, s.record_id, s.document_id, s.folder_id,
+        s.${from} as was, s.${to} as "is", g.was_folded, g.is_folded),
+    places as (update folder f set digest = null, path = case when k.is_moved and f.path = k.was then k.is else f.path end,
+        path_folded = case when k.is_moved and f.path = k.was then k.is_folded else f.path_folded end
+      from kept k where k.kind = 'folder' and f.id = k.folder_id),
+    lines as (${linesOutOf(sql`select case kind when 'file' then 'moved' else 'folderMoved' end, ${PROGRAM}::text, null::text, case kind when 'file' then document_id end,
+        case kind when 'folder' then record_id end, null::uuid,
+        case kind when 'file' then jsonb_build_object('path', k.is, 'plan', ${planId}::text) else jsonb_build_object('from', k.was, 'to', k.is, 'plan', ${planId}::text) end
+      from kept k where is_moved and not is_aside and case kind when 'file' then document_id when 'folder' then record_id end is not null order by position`)})
+    select state, count(*)::int as n from kept group by state`);
+  return (state) => rows.find((r) => r.state === state)?.n ?? 0;
+}
+
+/** What stands beneath folders that moved is where they are now, and none of them is under way any more. */
+async function keepBeneath(tx: Tx, outcomes: readonly Outcome[]): Promise<void> {
+  const folders = outcomes.filter((o) => o.step.kind === "folder");
+  if (folders.length === 0) return;
+  const steps = folders.filter((o) => o.kind === "moved").map((o) => o.step);
+  const fold = pathFolder();
+  const texts = [
+    steps.map((s) => s.fromConnection),
+    steps.map((s) => s.fromPath),
+    steps.map((s) => s.toPath),
+    steps.map((s) => fold(s.fromPath)),
+    steps.map((s) => fold(s.toPath)),
+  ].map((t) => sql`${textArray(t)}::text[]`);
+  // Every folder that was entered until its own was written down is seen now. Looked for one range of the index after the other: joined at once,
+  // every folder would be held against every range.
+  await tx.execute(sql`update folder f set path = b.path, path_folded = b.path_folded from (
+      select beneath.id, x.is || substr(beneath.path, length(x.was) + 1) as path, x.is_folded || substr(beneath.path_folded, length(x.was_folded) + 1) as path_folded
+      from unnest(${sql.join(texts, sql`, `)}) as x(connection, was, "is", was_folded, is_folded) cross join lateral (select id, path, path_folded from folder
+        where connection = x.connection and path_folded >= x.was_folded || '/' and path_folded < x.was_folded || '0' offset 0) beneath) b
+    where f.id = b.id`);
+  await tx.execute(
+    sql`delete from folder_under_way where folder_id = any(${idArray(folders.map(({ step }) => step.folderId ?? 0))}::bigint[])`,
+  );
+}
+
+/** Where files are now, as they were seen there; those that stayed are placed again. */
+async function keepFiles(tx: Tx, outcomes: readonly Outcome[]): Promise<void> {
+  const files = outcomes.filter((o) => o.kind === "moved" && o.step.kind === "file");
   if (files.length > 0) {
     const targets = new Map<string, number>();
     for (const { step } of files) {
@@ -93,35 +144,6 @@ async function keepIn(tx: Tx, planId: string, outcomes: readonly Outcome[]): Pro
   if (papers.length + others.length > 0)
     await tx.execute(sql`update folder set digest = null where digest is not null and id in (
       select folder_id from placement where document_id = any(${idArray(papers)}::bigint[]) union all select unnest(${idArray(others)}::bigint[]))`);
-  // What could not be brought back stays where it was brought.
-  const states = outcomes.map((o) => (o.kind === "moved" ? (isBack ? "planned" : "moved") : isBack ? "clash" : o.kind));
-  const whys = outcomes.map((o) => (o.kind === "moved" ? "" : (o.why ?? "")));
-  const kept = await tx.execute<{
-    state: string;
-    n: number;
-  }>(sql`with kept as (update move_step s set state = x.state, why = nullif(x.why, '')
-      from unnest(${idArray(outcomes.map((o) => o.step.position))}::int[], ${textArray(states)}::text[], ${textArray(whys)}::text[]) as x(position, state, why)
-      where s.plan_id = ${planId} and s.position = x.position and s.state = 'moving' returning s.state)
-    select state, count(*)::int as n from kept group by state`);
-  const n = (state: string): number => kept.rows.find((r) => r.state === state)?.n ?? 0;
-  const done = isBack ? -(n("planned") + n("clash")) : n("moved");
-  for (const { step } of moved) {
-    if (step.isAside) continue;
-    if (step.kind === "file" && step.documentId !== null)
-      lines.push({ verb: "moved", who: PROGRAM, documentId: step.documentId, details: { path: step.toPath, plan: planId } });
-    else if (step.kind === "folder" && step.recordId !== null)
-      lines.push({
-        verb: "folderMoved",
-        who: PROGRAM,
-        recordId: step.recordId,
-        details: { from: step.fromPath, to: step.toPath, plan: planId },
-      });
-  }
-  await writeLines(tx, lines);
-  // The plan's row last: whoever takes the next steps waits for it.
-  await tx.execute(
-    sql`update move_plan set done = done + ${done}, failed = failed + ${n("failed")}, clashes = clashes + ${n("clash")} where id = ${planId}`,
-  );
 }
 
 /** Another folder becomes the record's own; the one it had stays as one within its papers until it is empty. */

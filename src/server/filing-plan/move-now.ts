@@ -42,7 +42,7 @@ export async function moveNow(
   }
   const started = await actOnPlanAs(actor, id, "start");
   if (!started.ok) return started;
-  // The queued job does the same; whoever comes second finds nothing left to do.
+  // The queued job does the same; whoever comes second waits, and finds nothing left to do.
   await carryPlan(id, WAIT_MS);
   const row = (await db().select().from(movePlan).where(eq(movePlan.id, id)))[0];
   return ok({ plan: id, state: row?.state ?? "running", documents: drawn.documents, clashes: row?.clashes ?? 0, failed: row?.failed ?? 0 });

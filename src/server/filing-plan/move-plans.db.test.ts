@@ -53,7 +53,7 @@ async function agree(): Promise<void> {
   const files = await onDisk();
   for (const { path: p } of places.rows) expect(Object.keys(files)).toContain(p);
   expect((await db().execute(sql`select 1 from placement where state = 'moving'`)).rows).toEqual([]);
-  expect((await db().execute(sql`select 1 from folder_under_way`)).rows).toEqual([]);
+  expect((await db().execute(sql`select 1 from folder_under_way union all select 1 from steps_under_way`)).rows).toEqual([]);
 }
 const ruleOf = async (type: string): Promise<{ rule: FolderRule; version: number }> => {
   const found = (await loadRules(db(), [type])).get(type);
@@ -368,6 +368,23 @@ describe("Folders that leave one folder for another, with nothing else in it", (
     },
     120_000,
   );
+  test("carried by several at once each is moved once, and nobody takes what another did for somebody else's", async () => {
+    const start = { disk: await onDisk(), said: await said() };
+    const usual = { ...chunkSize };
+    Object.assign(chunkSize, { first: 1, min: 1, max: 1 });
+    for (let round = 0; round < 6; round++) {
+      const id = await draw("vessel", { rootFolder: "Ships" });
+      must(await actOnPlan(admin, id, "start"));
+      await Promise.all([run(id), run(id), run(id)]);
+      const plan = must(await loadPlan(admin, id));
+      expect(plan).toMatchObject({ state: "done", done: plan.steps, clashes: 0, failed: 0 });
+      await agree();
+      must(await actOnPlan(admin, id, "undo"));
+      await Promise.all([run(id), run(id)]);
+      expect({ disk: await onDisk(), said: await said() }).toEqual(start);
+    }
+    Object.assign(chunkSize, usual);
+  }, 60_000);
   test("a record that has none yet gets its folder by the new rule while the others leave", async () => {
     const id = await draw("vessel", { rootFolder: "Ships" });
     must(await actOnPlan(admin, id, "start"));

@@ -1,7 +1,12 @@
+import { type SQL, sql } from "drizzle-orm";
 import type { SeenFile } from "../ports/repository.ts";
 import type { moveStep } from "./tables.ts";
 
-export type Step = Pick<
+export type Step = StepColumns & {
+  /** It is undone: from where it was moved to, back to where it was. */
+  readonly isBack: boolean;
+};
+type StepColumns = Pick<
   typeof moveStep.$inferSelect,
   | "position"
   | "wave"
@@ -14,7 +19,6 @@ export type Step = Pick<
   | "fromPath"
   | "toConnection"
   | "toPath"
-  | "why"
 >;
 
 export type Outcome = {
@@ -32,3 +36,9 @@ export const written = (what: string): void => stops.after?.(what);
 export const parentOf = (path: string): string => path.slice(0, Math.max(0, path.lastIndexOf("/")));
 
 export const nameOf = (path: string): string => path.slice(path.lastIndexOf("/") + 1);
+
+/** Whether a step, by its alias, was taken and is not written down yet; SQL. */
+export const isStepUnderWay = (
+  s: SQL,
+): SQL => sql`exists (select 1 from steps_under_way u where u.plan_id = ${s}.plan_id and u.wave = ${s}.wave
+  and ${s}.position between u.first and u.last and ${s}.state = case when u.is_back then 'moved' else 'planned' end)`;

@@ -9,6 +9,7 @@ import { now } from "../ports/clock.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { planAboutSchema } from "./begin-plan.ts";
 import { saveRuleIn } from "./load-plan.ts";
+import { isStepUnderWay } from "./plan-step.ts";
 import { movePlan, moveStep } from "./tables.ts";
 
 /** A move plan as its page shows it. */
@@ -84,7 +85,7 @@ export async function listSteps(
   if (wish.show === "trouble") parts.push(sql`s.state in ('clash','failed')`);
   if (wish.show === "numbered") parts.push(sql`s.found_by = 'number'`);
   if (wish.show === "moved") parts.push(sql`s.state = 'moved'`);
-  if (wish.show === "planned") parts.push(sql`s.state in ('planned','moving')`);
+  if (wish.show === "planned") parts.push(sql`s.state = 'planned'`);
   if (wish.q) {
     const pattern = `%${wish.q.replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
     parts.push(sql`(s.shown_from ilike ${pattern} or s.to_path ilike ${pattern})`);
@@ -108,7 +109,8 @@ export async function listSteps(
       found_by: string;
       state: string;
       why: string | null;
-    }>(sql`select s.position, s.kind, d.code, r.company, r.type, r.key, r.title, s.shown_from, s.from_connection, s.to_path, s.to_connection, s.documents, s.found_by, s.state, s.why
+    }>(sql`select s.position, s.kind, d.code, r.company, r.type, r.key, r.title, s.shown_from, s.from_connection, s.to_path, s.to_connection, s.documents, s.found_by, s.why,
+        case when ${isStepUnderWay(sql`s`)} then 'moving' else s.state end as state
       from ${from} where ${where} and s.position > ${wish.after} order by s.position limit ${wish.limit}`),
     db().execute<{ n: number }>(sql`select count(*)::int as n from ${from} where ${where}`),
   ]);
@@ -124,7 +126,7 @@ export async function listSteps(
     documents: s.documents,
     foundBy: s.found_by,
     state: s.state,
-    why: s.why === "back" ? null : s.why,
+    why: s.why,
   }));
   return ok({ items, total: total.rows[0]?.n ?? 0, next: items.length === wish.limit ? String(items.at(-1)?.position) : null });
 }

@@ -195,16 +195,32 @@ export const moveStep = pgTable(
     documents: integer("documents").notNull().default(0),
     /** How the new name was found: name, field or number. */
     foundBy: text("found_by").notNull().default("name"),
-    /** planned, moving, moved, failed, clash, back. */
+    /** planned, moved, failed, clash: as it was last written down. What is under way stands in `stepsUnderWay`. */
     state: text("state").notNull().default("planned"),
     why: text("why"),
   },
   (t) => [
     primaryKey({ columns: [t.planId, t.position] }),
-    // Without the state: that changes twice for each step, and an index that knows it would be written each time.
+    // Without the state: that changes for each step, and an index that knows it would be written each time.
     index("move_step_wave").on(t.planId, t.wave, t.position),
-    check("move_step_state_known", sql`${t.state} in ('planned','moving','moved','failed','clash')`),
+    check("move_step_state_known", sql`${t.state} in ('planned','moved','failed','clash')`),
   ],
+);
+
+/** Steps of one wave that were taken and are not written down yet: those from first to last that are still as they were before, planned or, on the way back, moved. */
+export const stepsUnderWay = pgTable(
+  "steps_under_way",
+  {
+    planId: uuid("plan_id")
+      .notNull()
+      .references(() => movePlan.id, { onDelete: "cascade" }),
+    wave: integer("wave").notNull(),
+    /** Positions. */
+    first: integer("first").notNull(),
+    last: integer("last").notNull(),
+    isBack: boolean("is_back").notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.planId, t.wave, t.first] })],
 );
 
 /** Something that was found in a repository and is not as we know it. */

@@ -1,8 +1,8 @@
 import { eq, sql } from "drizzle-orm";
 import { db, type Tx } from "../db/connect.ts";
 import { idArray } from "../db/sql-arrays.ts";
-import type { Step } from "./plan-step.ts";
-import { movePlan, moveStep } from "./tables.ts";
+import { isStepUnderWay, type Step } from "./plan-step.ts";
+import { movePlan, stepsUnderWay } from "./tables.ts";
 
 /** Steps that are carried out together: all of one wave, or what was left under way. */
 export interface Chunk {
@@ -49,7 +49,7 @@ async function takeIn(tx: Tx, planId: string, state: string | undefined, before:
   const isBack = state === "undoing";
   const chunkOf = (steps: readonly Step[], wave: number | null, folders: Chunk["folders"]): Chunk => ({
     kind: "steps",
-    steps: steps.map((s) => (s.why === "back" ? turned(s) : s)),
+    steps: steps.map((s) => (s.isBack ? turned(s) : s)),
     wave,
     isBack,
     last: wave === null ? null : { wave, position: steps.at(-1)?.position ?? 0 },
@@ -60,16 +60,7 @@ async function takeIn(tx: Tx, planId: string, state: string | undefined, before:
   if (before !== null && (isStopped || before.isBack !== isBack)) return { ...nothing, kind: isStopped ? "stopped" : "turned" };
   if (before === null) {
     // Also of a plan that was stopped meanwhile: nothing is left standing between two places.
-    const left = await tx
-      .select()
-      .from(moveStep)
-      // The next wave may have been begun on while this one was being written down.
-      .where(
-        sql`plan_id = ${planId} and state = 'moving' and wave = (select case when bool_or(why = 'back') then max(wave) else min(wave) end
-          from move_step where plan_id = ${planId} and state = 'moving')`,
-      )
-      .orderBy(sql`position`)
-      .limit(size);
+    const left = await takeLeft(tx, planId, size);
     if (left.length > 0) return chunkOf(left, null, await holdFolders(tx, left));
     if (isStopped) return { ...nothing, kind: "stopped" };
   }
@@ -84,24 +75,37 @@ async function takeIn(tx: Tx, planId: string, state: string | undefined, before:
   return chunkOf(steps, steps[0]?.wave ?? null, held);
 }
 
+const stepColumns = sql`s.position, s.wave, s.kind, s.is_aside, s.record_id, s.document_id, s.folder_id, s.from_connection, s.from_path, s.to_connection, s.to_path`;
+
+/** Steps that were under way when a process died, of one wave: the next one may have been begun on while that was being written down. */
+async function takeLeft(tx: Tx, planId: string, size: number): Promise<Step[]> {
+  const { rows } = await tx.execute<StepRow & { is_back: boolean }>(sql`with left_over as (
+      select ${stepColumns}, u.is_back from steps_under_way u join move_step s on s.plan_id = u.plan_id and s.wave = u.wave and s.position between u.first and u.last
+      where u.plan_id = ${planId} and s.state = case when u.is_back then 'moved' else 'planned' end)
+    select * from left_over where wave = (select case when bool_or(is_back) then max(wave) else min(wave) end from left_over) order by position limit ${size}`);
+  return rows.map((r) => stepFrom(r, r.is_back));
+}
+
 /** The first steps of the next wave that are still to be done, forwards or back; those after the last that was taken first, since all before it mostly are. */
 async function takeSteps(tx: Tx, planId: string, isBack: boolean, last: Chunk["last"], size: number): Promise<Step[]> {
-  const left = sql`plan_id = ${planId} and state = ${isBack ? "moved" : "planned"}`;
-  const order = isBack ? sql`wave desc, position desc` : sql`wave, position`;
+  const left = sql`s.plan_id = ${planId} and s.state = ${isBack ? "moved" : "planned"}`;
+  const order = isBack ? sql`s.wave desc, s.position desc` : sql`s.wave, s.position`;
+  // Without a last one those that were taken before stand among them until they are written down.
   const after =
     last === null
-      ? sql`true`
+      ? sql`not ${isStepUnderWay(sql`s`)}`
       : isBack
-        ? sql`(wave, position) < (${last.wave}, ${last.position})`
-        : sql`(wave, position) > (${last.wave}, ${last.position})`;
+        ? sql`(s.wave, s.position) < (${last.wave}, ${last.position})`
+        : sql`(s.wave, s.position) > (${last.wave}, ${last.position})`;
   const { rows } =
-    await tx.execute<StepRow>(sql`with first as (select wave from move_step where ${left} and ${after} order by ${order} limit 1),
-      next as (select position from move_step where ${left} and ${after} and wave = (select wave from first) order by ${order} limit ${size})
-    update move_step s set state = 'moving', why = ${isBack ? "back" : null} from next where s.plan_id = ${planId} and s.position = next.position
-    returning s.position, s.wave, s.kind, s.is_aside, s.record_id, s.document_id, s.folder_id, s.from_connection, s.from_path, s.to_connection, s.to_path`);
+    await tx.execute<StepRow>(sql`with first as (select s.wave from move_step s where ${left} and ${after} order by ${order} limit 1)
+    select ${stepColumns} from move_step s where ${left} and ${after} and s.wave = (select wave from first) order by ${order} limit ${size}`);
   if (rows.length === 0 && last !== null) return takeSteps(tx, planId, isBack, null, size);
-  const steps = rows.map((r) => stepFrom(r, isBack));
-  return steps.sort((a, b) => (isBack ? b.position - a.position : a.position - b.position));
+  const ends = [rows[0], rows.at(-1)].flatMap((r) => (r ? [r.position] : []));
+  const wave = rows[0]?.wave;
+  if (wave !== undefined)
+    await tx.insert(stepsUnderWay).values({ planId, wave, first: Math.min(...ends), last: Math.max(...ends), isBack });
+  return rows.map((r) => stepFrom(r, isBack));
 }
 
 type StepRow = {
@@ -131,7 +135,7 @@ function stepFrom(r: StepRow, isBack: boolean): Step {
     fromPath: r.from_path,
     toConnection: r.to_connection,
     toPath: r.to_path,
-    why: isBack ? "back" : null,
+    isBack,
   };
 }
 
@@ -158,6 +162,5 @@ function turned(step: Step): Step {
     fromPath: step.toPath,
     toConnection: step.fromConnection,
     toPath: step.fromPath,
-    why: "back",
   };
 }

@@ -1,4 +1,4 @@
-import { sql } from "drizzle-orm";
+import { type SQL, sql } from "drizzle-orm";
 import type { Verb } from "#core/timeline/line.ts";
 import type { Tx } from "../db/connect.ts";
 import { now } from "../ports/clock.ts";
@@ -36,3 +36,12 @@ export async function writeLines(tx: Tx, lines: readonly NewLine[]): Promise<voi
     select ${now()}::timestamptz, x.* from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb)
       as x(verb text, who text, company text, document_id bigint, record_id bigint, arrival_id uuid, details jsonb)`);
 }
+
+/**
+ * The statement that adds lines which the database puts together itself: for very many whose facts it has. `lines` selects verb, who, company,
+ * document_id, record_id, arrival_id and details, in that order.
+ */
+export const linesOutOf = (
+  lines: SQL,
+): SQL => sql`insert into timeline_line (at, verb, who, company, document_id, record_id, arrival_id, details)
+    select ${now()}::timestamptz, x.* from (${lines}) as x(verb, who, company, document_id, record_id, arrival_id, details)`;
