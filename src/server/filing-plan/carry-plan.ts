@@ -74,7 +74,7 @@ async function carryAlone(planId: string, until: number): Promise<boolean> {
         return false;
       }
       written("chunk taken");
-      // Held anew: what came of the wave before let go of the folders that both move.
+      // Held anew: the wave before may have moved what this one moves on.
       const folders = isNext && before !== null ? await holdFolders(db(), chunk.steps) : chunk.folders;
       // Taken while this one is carried out, unless the turn ends first.
       if (chunk.wave !== null && Date.now() < until - CHUNK_MS) {

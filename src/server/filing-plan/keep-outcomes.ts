@@ -84,11 +84,10 @@ async function keepSteps(tx: Tx, planId: string, outcomes: readonly Outcome[], i
   return (state) => rows.find((r) => r.state === state)?.n ?? 0;
 }
 
-/** What stands beneath folders that moved is where they are now, and none of them is under way any more. */
+/** What stands beneath folders that moved is where they are now. */
 async function keepBeneath(tx: Tx, outcomes: readonly Outcome[]): Promise<void> {
-  const folders = outcomes.filter((o) => o.step.kind === "folder");
-  if (folders.length === 0) return;
-  const steps = folders.filter((o) => o.kind === "moved").map((o) => o.step);
+  const steps = outcomes.filter((o) => o.kind === "moved" && o.step.kind === "folder").map((o) => o.step);
+  if (steps.length === 0) return;
   const fold = pathFolder();
   const texts = [
     steps.map((s) => s.fromConnection),
@@ -104,9 +103,6 @@ async function keepBeneath(tx: Tx, outcomes: readonly Outcome[]): Promise<void> 
       from unnest(${sql.join(texts, sql`, `)}) as x(connection, was, "is", was_folded, is_folded) cross join lateral (select id, path, path_folded from folder
         where connection = x.connection and path_folded >= x.was_folded || '/' and path_folded < x.was_folded || '0' offset 0) beneath) b
     where f.id = b.id`);
-  await tx.execute(
-    sql`delete from folder_under_way where folder_id = any(${idArray(folders.map(({ step }) => step.folderId ?? 0))}::bigint[])`,
-  );
 }
 
 /** Where files are now, as they were seen there; those that stayed are placed again. */

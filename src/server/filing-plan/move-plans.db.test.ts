@@ -53,7 +53,7 @@ async function agree(): Promise<void> {
   const files = await onDisk();
   for (const { path: p } of places.rows) expect(Object.keys(files)).toContain(p);
   expect((await db().execute(sql`select 1 from placement where state = 'moving'`)).rows).toEqual([]);
-  expect((await db().execute(sql`select 1 from folder_under_way union all select 1 from steps_under_way`)).rows).toEqual([]);
+  expect((await db().execute(sql`select 1 from steps_under_way`)).rows).toEqual([]);
 }
 const ruleOf = async (type: string): Promise<{ rule: FolderRule; version: number }> => {
   const found = (await loadRules(db(), [type])).get(type);

@@ -1,8 +1,9 @@
 import { setTimeout as pause } from "node:timers/promises";
 import { and, eq, inArray, type SQL, sql } from "drizzle-orm";
 import type { Tx } from "../db/connect.ts";
+import { idArray } from "../db/sql-arrays.ts";
 import { AppError } from "../ports/app-error.ts";
-import { folder, folderUnderWay } from "./tables.ts";
+import { folder } from "./tables.ts";
 
 /** How long somebody who wants to put something into a folder waits for it to arrive where it is moving to, ms. */
 const WAIT_MS = 15_000;
@@ -29,12 +30,14 @@ export async function stillFolder(tx: Tx, id: number): Promise<typeof folder.$in
 }
 
 async function isAnyUnderWay(tx: Tx, held: readonly { readonly id: number }[]): Promise<boolean> {
-  const ids = held.map((f) => f.id);
-  return (await tx.select().from(folderUnderWay).where(inArray(folderUnderWay.folderId, ids)).limit(1)).length > 0;
+  const { rows } = await tx.execute(
+    sql`select 1 from steps_under_way w where w.folders && ${idArray(held.map((f) => f.id))}::bigint[] limit 1`,
+  );
+  return rows.length > 0;
 }
 
-/** Whether the folder with this id is on its way to another path; SQL. */
-export const isUnderWay = (id: SQL): SQL => sql`exists (select 1 from folder_under_way w where w.folder_id = ${id})`;
+/** Whether the folder with this id is on its way to another path; SQL. Few rows are looked at, and mostly none. */
+export const isUnderWay = (id: SQL): SQL => sql`exists (select 1 from steps_under_way w where ${id} = any(w.folders))`;
 
 /** A path and every path above it, without the root. */
 export function pathsAbove(path: string): string[] {

@@ -81,9 +81,6 @@ export const folder = pgTable(
   ],
 );
 
-/** Folders on their way to another path: nothing is put into them or made below them until they have arrived. */
-export const folderUnderWay = pgTable("folder_under_way", { folderId: whole("folder_id").primaryKey() });
-
 /** Where a document stands in the repository, and the proof. Its whole path is its folder's and its name: see `place`. */
 export const placement = pgTable(
   "placement",
@@ -219,6 +216,8 @@ export const stepsUnderWay = pgTable(
     first: integer("first").notNull(),
     last: integer("last").notNull(),
     isBack: boolean("is_back").notNull(),
+    /** Folders on their way to another path by these steps: nothing is put into them or made below them until they have arrived. */
+    folders: whole("folders").array().notNull(),
   },
   (t) => [primaryKey({ columns: [t.planId, t.wave, t.first] })],
 );

@@ -103,8 +103,10 @@ async function takeSteps(tx: Tx, planId: string, isBack: boolean, last: Chunk["l
   if (rows.length === 0 && last !== null) return takeSteps(tx, planId, isBack, null, size);
   const ends = [rows[0], rows.at(-1)].flatMap((r) => (r ? [r.position] : []));
   const wave = rows[0]?.wave;
+  const folders = rows.flatMap((r) => (r.kind === "folder" && r.folder_id !== null ? [r.folder_id] : []));
+  // Said before the folders are held: whoever holds one puts something into it, and whoever comes to hold it later reads what was said.
   if (wave !== undefined)
-    await tx.insert(stepsUnderWay).values({ planId, wave, first: Math.min(...ends), last: Math.max(...ends), isBack });
+    await tx.insert(stepsUnderWay).values({ planId, wave, first: Math.min(...ends), last: Math.max(...ends), isBack, folders });
   return rows.map((r) => stepFrom(r, isBack));
 }
 
@@ -146,8 +148,6 @@ function stepFrom(r: StepRow, isBack: boolean): Step {
 export async function holdFolders(tx: Tx, steps: readonly Step[]): Promise<ReadonlyMap<number, string>> {
   const ids = steps.flatMap((s) => (s.kind === "folder" && s.folderId !== null ? [s.folderId] : []));
   if (ids.length === 0) return new Map();
-  // Said first and held after it: whoever holds one puts something into it, and whoever comes to hold it later reads what was said.
-  await tx.execute(sql`insert into folder_under_way select unnest(${idArray(ids)}::bigint[]) on conflict do nothing`);
   const { rows } = await tx.execute<{ id: number; path: string }>(
     sql`select id, path from folder where id = any(${idArray(ids)}::bigint[]) for no key update`,
   );

@@ -347,11 +347,13 @@ function othersIn(top: string, known: ReadonlySet<string>): readonly string[] {
   const between = new Set<string>();
   for (const folder of known)
     for (let cut = folder.indexOf("/"); cut !== -1; cut = folder.indexOf("/", cut + 1)) between.add(folder.slice(0, cut));
+  const isFolder = (at: string): boolean => lstatSync(path.join(top, at)).isDirectory();
+  // By name only: to be told of each what it is takes twice as long.
   const look = (at: string): string[] =>
-    readdirSync(path.join(top, at), { withFileTypes: true }).flatMap((entry) => {
-      const here = at === "" ? entry.name : `${at}/${entry.name}`;
+    readdirSync(path.join(top, at)).flatMap((name) => {
+      const here = at === "" ? name : `${at}/${name}`;
       if (known.has(here)) return [];
-      return between.has(here) && entry.isDirectory() ? look(here) : [here];
+      return between.has(here) && isFolder(here) ? look(here) : [here];
     });
   return look("");
 }
