@@ -1,4 +1,4 @@
-import { and, eq, sql } from "drizzle-orm";
+import { and, eq, type SQL, sql } from "drizzle-orm";
 import { db } from "../db/connect.ts";
 import { textArray } from "../db/sql-arrays.ts";
 import { sideBySide } from "../jobs/side-by-side.ts";
@@ -40,6 +40,10 @@ export async function endPlan(planId: string): Promise<void> {
   });
 }
 
+/** The path above a path, empty at the top; SQL. A pattern that is anchored at the end is tried at every place of the path. */
+const parentSql = (path: SQL): SQL =>
+  sql`left(${path}, greatest(0, length(${path}) - case strpos(${path}, '/') when 0 then length(${path}) else strpos(reverse(${path}), '/') end))`;
+
 /** Removes rows of folders that nothing stands in any more, and the folders themselves and those above them where they are empty. */
 async function clearEmpty(planId: string, isBack: boolean): Promise<void> {
   await db()
@@ -48,9 +52,9 @@ async function clearEmpty(planId: string, isBack: boolean): Promise<void> {
     and not exists (select 1 from finding x where x.folder_id = f.id)`);
   const left = await db().execute<{ connection: string; path: string }>(
     isBack
-      ? sql`select distinct to_connection as connection, regexp_replace(to_path, '/?[^/]*$', '') as path from move_step where plan_id = ${planId} and state = 'planned'
+      ? sql`select distinct to_connection as connection, ${parentSql(sql`to_path`)} as path from move_step where plan_id = ${planId} and state = 'planned'
           union select to_connection, to_path from move_step where plan_id = ${planId} and state = 'planned' and kind = 'own'`
-      : sql`select distinct from_connection as connection, regexp_replace(from_path, '/?[^/]*$', '') as path from move_step where plan_id = ${planId} and state = 'moved'
+      : sql`select distinct from_connection as connection, ${parentSql(sql`from_path`)} as path from move_step where plan_id = ${planId} and state = 'moved'
           union select from_connection, from_path from move_step where plan_id = ${planId} and state = 'moved' and kind = 'own'`,
   );
   const paths = new Map<string, Set<string>>();
