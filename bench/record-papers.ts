@@ -155,19 +155,20 @@ export async function benchRecordPapers(call: Call, client: pg.Client, records: 
   });
   const half = Math.floor(records / 2);
   for (const [what, query, order, from] of [
-    ["table of records with completeness", "", "r.used_at desc", 0],
-    ["the same, half way down", "", "r.used_at desc", half],
-    ["the same by title, half way down", "&sort=title", "r.title_folded", half],
-    ["the same by date, the latest first", "&sort=date&order=down", "r.date desc nulls last", 0],
-    ["the same, those that lack something", "&checklist=missing", "r.used_at desc", 0],
+    ["table of records with completeness", "", "r.used_at desc, r.id desc", 0],
+    ["the same, half way down", "", "r.used_at desc, r.id desc", half],
+    ["the same by title, half way down", "&sort=title", "r.title_folded, r.id", half],
+    ["the same by date, the latest first", "&sort=date&order=down", "r.date desc nulls last, r.id desc", 0],
+    ["the same, those that lack something", "&checklist=missing", "r.used_at desc, r.id desc", 0],
   ] as const)
     await beside(client, what, {
       http: (turn) => call.get(`/records?type=freightBooking&company=MF&limit=60&cursor=${from + (turn % 10) * 60}${query}`),
       server: null,
       bare: (turn) => [
         [
-          `select r.*, a.title as above, k.applies, k.missing from record r left join record a on a.id = r.above_id left join completeness k on k.record_id = r.id
-            where r.type = 'freightBooking' and r.company = 'MF' ${query.includes("missing") ? "and k.missing <> 0" : ""} order by ${order}, r.id limit 60 offset $1`,
+          `select r.*, a.title as above, k.applies, k.missing from (select r.id from record r left join completeness k on k.record_id = r.id
+              where r.type = 'freightBooking' and r.company = 'MF' ${query.includes("missing") ? "and k.missing <> 0" : ""} order by ${order} limit 60 offset $1) page
+            join record r on r.id = page.id left join record a on a.id = r.above_id left join completeness k on k.record_id = r.id order by ${order}`,
           [from + (turn % 10) * 60],
         ],
       ],
