@@ -167,16 +167,23 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
                     onChange={(e) => setClips((now) => now.map((x) => (sameRecord(x, c) ? { ...x, note: e.target.value } : x)))}
                   />
                 </span>
-                {i > 0 ? (
-                  <Button size="sm" variant="quiet" onClick={() => setClips([c, ...clips.filter((x) => x !== c)])}>
-                    Decides the place
-                  </Button>
-                ) : null}
-                {clips.length > 1 ? (
-                  <Button size="sm" variant="quiet" aria-label={`Take off ${c.key}`} onClick={() => setClips(clips.filter((x) => x !== c))}>
-                    <X />
-                  </Button>
-                ) : null}
+                <span className="d-flex">
+                  {i > 0 ? (
+                    <Button size="sm" variant="quiet" onClick={() => setClips([c, ...clips.filter((x) => x !== c)])}>
+                      Decides the place
+                    </Button>
+                  ) : null}
+                  {clips.length > 1 ? (
+                    <Button
+                      size="sm"
+                      variant="quiet"
+                      aria-label={`Take off ${c.key}`}
+                      onClick={() => setClips(clips.filter((x) => x !== c))}
+                    >
+                      <X />
+                    </Button>
+                  ) : null}
+                </span>
               </div>
             ))}
             <LookUp
