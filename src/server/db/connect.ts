@@ -172,7 +172,14 @@ const TRY_MS = 20;
  */
 export async function alone<T>(lock: number, what: string, until: number, act: () => Promise<T>): Promise<{ readonly answer: T } | null> {
   shared.amberLocks ??= hardened(
-    new pg.Pool({ connectionString: config().databaseUrl, max: LOCKS, idleTimeoutMillis: 5000, connectionTimeoutMillis: TIMEOUT_MS }),
+    new pg.Pool({
+      connectionString: config().databaseUrl,
+      max: LOCKS,
+      idleTimeoutMillis: 5000,
+      connectionTimeoutMillis: TIMEOUT_MS,
+      // A machine that is gone without a word holds its locks for half a minute, not for the two hours after which a line is given up otherwise.
+      options: "-c tcp_keepalives_idle=15 -c tcp_keepalives_interval=5 -c tcp_keepalives_count=3",
+    }),
   );
   const line = await shared.amberLocks.connect();
   let isLetGo = false;

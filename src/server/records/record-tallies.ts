@@ -10,6 +10,7 @@ export async function addUpTallies(): Promise<void> {
     .execute(sql`with taken as (delete from record_tally where (select count(*) from (select from record_tally limit ${TALLIES_FEW + 1}) r) > ${TALLIES_FEW} returning company, type, count)
     insert into record_tally (company, type, count) select company, type, sum(count) from taken group by company, type`);
 }
+
 /** Answers for how many types and companies the tally is wrong; with `repair` what differs is added. Safe while records come in. */
 export async function countWrongTallies(repair: boolean): Promise<number> {
   return db().transaction(async (tx) => {
