@@ -80,23 +80,25 @@ async function check(name: string, act: () => Promise<boolean>): Promise<void> {
   console.log(`== ${name}: ${ok ? "passed" : "FAILED"} in ${Math.round((Date.now() - began) / 1000)} s`);
 }
 
-/** Tests without a browser load TypeScript as the programs do; those of the screens are in a browser's world of their own. */
-const loading = { unit: ["--import", "tsx"], db: ["--import", "tsx"], screens: ["--experimental-vm-modules"] } as const;
-/** The former are done by one process each, in one world: the runner's own further processes now and then wait for each other for ever. */
-const workers = { unit: 1, db: 1, screens: 2 } as const;
+type Project = "unit" | "db" | "screens";
 
-async function jest(project: keyof typeof loading, env: Readonly<Record<string, string>> = {}): Promise<void> {
+async function jest(project: Project, env: Readonly<Record<string, string>> = {}): Promise<void> {
   const began = Date.now();
   const out = path.join(work, `${project}.json`);
   const ok = await run(
     process.execPath,
     [
-      ...loading[project],
+      // As the programs load TypeScript.
+      "--import",
+      "tsx",
       "--no-warnings",
       path.join(projectRoot, "node_modules/jest/bin/jest.js"),
       "--selectProjects",
       project,
-      `--maxWorkers=${workers[project]}`,
+      // One process, in one world: the runner's own further processes now and then wait for each other for ever.
+      "--maxWorkers=1",
+      // Notices of a screen that a test has left would fade by themselves, in ten seconds.
+      ...(project === "screens" ? ["--forceExit"] : []),
       "--json",
       `--outputFile=${out}`,
       ...rest,

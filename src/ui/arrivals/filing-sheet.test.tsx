@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { createRef } from "react";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";

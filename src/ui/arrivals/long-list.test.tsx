@@ -1,8 +1,7 @@
-/** @jest-environment jsdom */
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import { act, cleanup, fireEvent, render, renderHook, screen, waitFor } from "@testing-library/react";
 import type { ReactNode } from "react";
-import { renderOnPage } from "../kit/test-page.tsx";
+import { renderOnPage, testClient } from "../kit/test-page.tsx";
 import { ArrivalRow } from "./arrival-row.tsx";
 import { testArrival } from "./test-arrival.ts";
 import { useArrivalActs } from "./use-arrival-acts.ts";
@@ -25,7 +24,7 @@ describe("A long list of what waits", () => {
       const items = Array.from({ length: 100 }, (_, i) => ({ ...testArrival, id: `a${from + i}` }));
       return Response.json({ items, next: from + 100 < TOTAL ? String(from + 100) : null, total: TOTAL });
     }) as typeof fetch;
-    const client = new QueryClient();
+    const client = testClient();
     const { result } = renderHook(() => useWaiting(filter, undefined, new Set()), {
       wrapper: ({ children }: { children: ReactNode }) => <QueryClientProvider client={client}>{children}</QueryClientProvider>,
     });

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import { SamePaper } from "./same-paper.tsx";

@@ -1,8 +1,8 @@
-/** @jest-environment jsdom */
-import { jest } from "@jest/globals";
-import { fireEvent, render, screen } from "@testing-library/react";
+import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import type { Reading, ReadingField } from "#core/reading/reading.ts";
 import { SheetMore } from "./sheet-more.tsx";
+
+afterEach(cleanup);
 
 const reading = (field: ReadingField, value: string, more: Partial<Reading> = {}): Reading => ({
   field,

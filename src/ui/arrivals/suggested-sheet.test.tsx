@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { createRef } from "react";
 import type { Reading } from "#core/reading/reading.ts";

@@ -1,18 +1,13 @@
-/** @jest-environment jsdom */
-import { jest } from "@jest/globals";
 import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { useRef, useState } from "react";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
-import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
+import { fakeApi, renderOnPage, went } from "../kit/test-page.tsx";
 import { useKeys } from "../kit/use-keys.ts";
 import { useNotices } from "../kit/notices.tsx";
 import type { SheetHandle } from "./filing-sheet.tsx";
 import { testArrival, testFiled, testOrder } from "./test-arrival.ts";
-
-const went: string[] = [];
-jest.unstable_mockModule("next/navigation", () => ({ useRouter: () => ({ push: (address: string) => went.push(address) }) }));
-const { FilingSheet } = await import("./filing-sheet.tsx");
-const { useFiling } = await import("./use-filing.ts");
+import { FilingSheet } from "./filing-sheet.tsx";
+import { useFiling } from "./use-filing.ts";
 
 const tied = { company: "MF", type: "purchaseOrder", key: "PO-6127", title: "Bunkering" };
 const papers: readonly ArrivalAnswer[] = ["a1", "a2", "a3"].map((id) => ({ ...testArrival, id, fileName: `${id}.pdf`, tied }));

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, cleanup, fireEvent, renderHook, screen, waitFor } from "@testing-library/react";
 import { pageKey } from "#core/bench/bench-table.ts";
 import type { BenchAnswer } from "#server/bench/load-bench.ts";

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { type Corners, wholePicture } from "#core/pages/find-corners.ts";
 import type { Colour } from "#core/pages/straighten-photo.ts";

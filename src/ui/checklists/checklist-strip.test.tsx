@@ -1,12 +1,8 @@
-/** @jest-environment jsdom */
-import { jest } from "@jest/globals";
 import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import type { ChecklistItemAnswer } from "#server/checklists/load-items.ts";
 import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
-
-jest.unstable_mockModule("next/navigation", () => ({ useRouter: () => ({ push: () => {}, refresh: () => {} }) }));
-const { ChecklistStrip } = await import("./checklist-strip.tsx");
+import { ChecklistStrip } from "./checklist-strip.tsx";
 
 const item = (over: Partial<ChecklistItemAnswer>): ChecklistItemAnswer => ({
   key: "list",

@@ -1,14 +1,10 @@
-/** @jest-environment jsdom */
-import { jest } from "@jest/globals";
 import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { NuqsTestingAdapter } from "nuqs/adapters/testing";
 import type { MissingRow } from "#server/checklists/list-missing.ts";
 import { TopSlotProvider } from "../frame/top-slot.tsx";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
-
-jest.unstable_mockModule("next/navigation", () => ({ useRouter: () => ({ push: () => {}, refresh: () => {} }) }));
-const { MissingScreen } = await import("./missing-screen.tsx");
-const { ChecklistRulesScreen } = await import("./rules-screen.tsx");
+import { MissingScreen } from "./missing-screen.tsx";
+import { ChecklistRulesScreen } from "./rules-screen.tsx";
 
 const row = (key: string, over: Partial<MissingRow> = {}): MissingRow => ({
   company: "MF",

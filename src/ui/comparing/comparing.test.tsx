@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
 import type { InvoiceCompared } from "#core/comparing/compare-invoice.ts";
 import type { Comparison } from "#server/comparing/load-comparison.ts";

@@ -1,15 +1,7 @@
-/** @jest-environment jsdom */
-import { jest } from "@jest/globals";
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import type { DocumentAnswer } from "#server/documents/load-document.ts";
-import { fakeApi, renderOnPage, testMe } from "../kit/test-page.tsx";
-
-const went: string[] = [];
-jest.unstable_mockModule("next/navigation", () => ({
-  useRouter: () => ({ push: (address: string) => went.push(address), refresh: () => {} }),
-  usePathname: () => "/documents/AC-000001",
-}));
-const { DocumentScreen } = await import("./document-screen.tsx");
+import { fakeApi, renderOnPage, testMe, went } from "../kit/test-page.tsx";
+import { DocumentScreen } from "./document-screen.tsx";
 
 const document: DocumentAnswer = {
   id: 1,
@@ -73,7 +65,7 @@ function draw(over: Partial<DocumentAnswer> = {}, me = testMe): void {
       return { state: "waiting" };
     },
   });
-  renderOnPage(<DocumentScreen code="AC-000001" />, me);
+  renderOnPage(<DocumentScreen code="AC-000001" />, me, "/documents/AC-000001");
 }
 
 describe("A document's page", () => {

@@ -1,12 +1,8 @@
-/** @jest-environment jsdom */
-import { jest } from "@jest/globals";
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import type { ChangedDocument } from "#server/documents/change-document.ts";
 import type { DocumentAnswer } from "#server/documents/load-document.ts";
 import { fakeApi, renderOnPage, testMe } from "../kit/test-page.tsx";
-
-jest.unstable_mockModule("next/navigation", () => ({ useRouter: () => ({ push: () => {}, refresh: () => {} }) }));
-const { EditDialog } = await import("./edit-dialog.tsx");
+import { EditDialog } from "./edit-dialog.tsx";
 
 const document = {
   id: 1,

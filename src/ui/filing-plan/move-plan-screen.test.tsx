@@ -1,14 +1,9 @@
-/** @jest-environment jsdom */
-import { jest } from "@jest/globals";
 import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { NuqsTestingAdapter } from "nuqs/adapters/testing";
 import type { PlanAnswer, StepAnswer } from "#server/filing-plan/run-plan.ts";
 import { TopSlotProvider } from "../frame/top-slot.tsx";
-import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
-
-const went: string[] = [];
-jest.unstable_mockModule("next/navigation", () => ({ useRouter: () => ({ push: (address: string) => went.push(address) }) }));
-const { MovePlanScreen, MovePlansScreen } = await import("./move-plan-screen.tsx");
+import { fakeApi, renderOnPage, went } from "../kit/test-page.tsx";
+import { MovePlanScreen, MovePlansScreen } from "./move-plan-screen.tsx";
 
 const plan: PlanAnswer = {
   id: "p1",

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
 import { PlanFileDialog } from "./plan-file-dialog.tsx";

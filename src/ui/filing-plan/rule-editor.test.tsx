@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { testMe } from "../kit/test-page.tsx";
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { useState } from "react";

@@ -1,17 +1,9 @@
-/** @jest-environment jsdom */
-import { jest } from "@jest/globals";
 import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { NuqsTestingAdapter, type UrlUpdateEvent } from "nuqs/adapters/testing";
 import type { FindHit, Found } from "#server/search/find.ts";
 import { TopSlotProvider } from "../frame/top-slot.tsx";
-import { fakeApi, renderOnPage, testMe } from "../kit/test-page.tsx";
-
-const went: string[] = [];
-jest.unstable_mockModule("next/navigation", () => ({
-  useRouter: () => ({ push: (address: string) => went.push(address) }),
-  usePathname: () => "/find",
-}));
-const { FindScreen } = await import("./find-screen.tsx");
+import { fakeApi, renderOnPage, testMe, went } from "../kit/test-page.tsx";
+import { FindScreen } from "./find-screen.tsx";
 
 const hit = (n: number): FindHit => ({
   code: `AC-00000${n}`,

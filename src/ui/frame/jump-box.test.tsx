@@ -1,11 +1,6 @@
-/** @jest-environment jsdom */
-import { jest } from "@jest/globals";
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
-import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
-
-const went: string[] = [];
-jest.unstable_mockModule("next/navigation", () => ({ useRouter: () => ({ push: (address: string) => went.push(address) }) }));
-const { JumpBox } = await import("./jump-box.tsx");
+import { fakeApi, renderOnPage, went } from "../kit/test-page.tsx";
+import { JumpBox } from "./jump-box.tsx";
 
 const record = (id: number, key: string) => ({
   id,

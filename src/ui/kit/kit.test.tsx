@@ -1,5 +1,3 @@
-/** @jest-environment jsdom */
-import { jest } from "@jest/globals";
 import { act, cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { useState } from "react";
 import { Columns } from "./columns.tsx";

@@ -1,5 +1,7 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { render } from "@testing-library/react";
+import { AppRouterContext, type AppRouterInstance } from "next/dist/shared/lib/app-router-context.shared-runtime";
+import { PathnameContext } from "next/dist/shared/lib/hooks-client-context.shared-runtime";
 import type { ReactElement, ReactNode } from "react";
 import type { DocumentType } from "#core/documents/document-type.ts";
 import type { RecordType } from "#core/records/record-type.ts";
@@ -50,15 +52,36 @@ export const testMe: Me = {
   limits: defaultLimits,
 };
 
-/** Draws something with what every page has around it. Only for tests. */
-export function renderOnPage(element: ReactElement, me: Me = testMe) {
-  const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+/** Addresses that were gone to since something was last drawn. */
+export const went: string[] = [];
+const router: AppRouterInstance = {
+  bfcacheId: "",
+  push: (address) => void went.push(address),
+  replace: (address) => void went.push(address),
+  back: () => {},
+  forward: () => {},
+  refresh: () => {},
+  prefetch: () => {},
+};
+
+/** Answers kept without an end: what waits to throw one away would hold the process up for minutes. */
+export const testClient = (): QueryClient =>
+  new QueryClient({ defaultOptions: { queries: { retry: false, gcTime: Infinity }, mutations: { gcTime: Infinity } } });
+
+/** Draws something with what every page has around it, as if it stood at `address`. Only for tests. */
+export function renderOnPage(element: ReactElement, me: Me = testMe, address = "/") {
+  went.length = 0;
+  const client = testClient();
   const around = ({ children }: { children: ReactNode }) => (
-    <QueryClientProvider client={client}>
-      <MeProvider me={me} startCompany="MF">
-        <Notices>{children}</Notices>
-      </MeProvider>
-    </QueryClientProvider>
+    <AppRouterContext.Provider value={router}>
+      <PathnameContext.Provider value={address}>
+        <QueryClientProvider client={client}>
+          <MeProvider me={me} startCompany="MF">
+            <Notices>{children}</Notices>
+          </MeProvider>
+        </QueryClientProvider>
+      </PathnameContext.Provider>
+    </AppRouterContext.Provider>
   );
   return render(element, { wrapper: around });
 }

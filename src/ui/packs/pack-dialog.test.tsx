@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import type { PackAnswer } from "#server/packs/make-pack.ts";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";

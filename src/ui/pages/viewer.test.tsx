@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import type { ContentView } from "#server/reading/load-view.ts";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";

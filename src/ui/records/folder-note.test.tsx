@@ -1,11 +1,7 @@
-/** @jest-environment jsdom */
-import { jest } from "@jest/globals";
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import { fakeApi, renderOnPage, testMe } from "../kit/test-page.tsx";
-
-jest.unstable_mockModule("next/navigation", () => ({ useRouter: () => ({ push: () => {}, refresh: () => {} }) }));
-const { FolderNote } = await import("./folder-note.tsx");
+import { FolderNote } from "./folder-note.tsx";
 
 const record = (outOfStep: RecordAnswer["outOfStep"]) =>
   ({ company: "MF", type: "supplierAccount", key: "S-2004", title: "Tarrin", outOfStep }) as unknown as RecordAnswer;

@@ -1,14 +1,9 @@
-/** @jest-environment jsdom */
-import { jest } from "@jest/globals";
 import { cleanup, fireEvent, screen } from "@testing-library/react";
 import type { RecordDocument } from "#server/records/load-record-page.ts";
-import { renderOnPage } from "../kit/test-page.tsx";
+import { renderOnPage, went } from "../kit/test-page.tsx";
 import { chosenColumns, type Labels } from "./paper-columns.ts";
 import type { PaperGroup } from "./paper-groups.ts";
-
-const pushed: string[] = [];
-jest.unstable_mockModule("next/navigation", () => ({ useRouter: () => ({ push: (to: string) => pushed.push(to), refresh: () => {} }) }));
-const { PapersOfGroup } = await import("./papers-of-group.tsx");
+import { PapersOfGroup } from "./papers-of-group.tsx";
 
 const paper = (n: number, over: Partial<RecordDocument> = {}): RecordDocument => ({
   code: `AC-00000${n}`,
@@ -43,7 +38,7 @@ let done: string[] = [];
 afterEach(() => {
   cleanup();
   done = [];
-  pushed.length = 0;
+  went.length = 0;
 });
 function draw(papers: readonly RecordDocument[], over: { columns?: readonly string[]; ticked?: readonly string[]; isShut?: boolean } = {}) {
   renderOnPage(
@@ -74,7 +69,7 @@ describe("A record's papers under one head", () => {
     fireEvent.click(row(2), { shiftKey: true });
     fireEvent.doubleClick(row(2));
     expect(done).toEqual(["open AC-000002", "tick AC-000002 false", "tick AC-000002 true"]);
-    expect(pushed).toEqual(["/documents/AC-000002"]);
+    expect(went).toEqual(["/documents/AC-000002"]);
   });
 
   test("say what matters most in two lines, with the note, where they come from and what became of them", () => {

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { fakeApi, renderOnPage, testMe } from "../kit/test-page.tsx";
 import { AboutBranch, type Branch } from "./about-branch.tsx";

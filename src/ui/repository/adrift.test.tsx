@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import type { FindingAnswer } from "#server/repository/decide-findings.ts";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";

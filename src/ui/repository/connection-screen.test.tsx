@@ -1,14 +1,9 @@
-/** @jest-environment jsdom */
-import { jest } from "@jest/globals";
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import type { ProbeStep } from "#server/ports/repository.ts";
 import type { ConnectionAnswer } from "#server/repository/manage-connections.ts";
 import { TopSlotProvider } from "../frame/top-slot.tsx";
-import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
-
-const went: string[] = [];
-jest.unstable_mockModule("next/navigation", () => ({ useRouter: () => ({ push: (address: string) => went.push(address) }) }));
-const { ConnectionScreen } = await import("./connection-screen.tsx");
+import { fakeApi, renderOnPage, went } from "../kit/test-page.tsx";
+import { ConnectionScreen } from "./connection-screen.tsx";
 
 const connection: ConnectionAnswer = {
   key: "quay",

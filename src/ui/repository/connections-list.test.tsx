@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import type { ConnectionAnswer } from "#server/repository/manage-connections.ts";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { cleanup, fireEvent, screen } from "@testing-library/react";
 import { useState } from "react";
 import { flatten, type SectionTree, sectionTreeSchema } from "#core/sections/section-tree.ts";

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import type { LearntDetail } from "#server/suggesting/learnt.ts";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";

@@ -1,4 +1,3 @@
-/** @jest-environment jsdom */
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import type { QueueAnswer } from "#server/ways-in/queue-ways.ts";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
