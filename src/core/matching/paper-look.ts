@@ -104,8 +104,8 @@ function addressedTo(pages: readonly ReadPage[], ourselves: OurCompanies): Match
             company: o.company,
             place: {
               text: phrase.text,
-              page: first.isDrawn ? 1 : null,
-              box: first.isDrawn ? phrase.box : null,
+              page: first.isShown ? 1 : null,
+              box: first.isShown ? phrase.box : null,
               where: "page" as const,
               label: null,
               depth: phrase.box[1] / first.height,

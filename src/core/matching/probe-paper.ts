@@ -112,8 +112,8 @@ function placeOf(page: ReadPage, spot: Spot, labels: readonly Label[]): Place {
           : null;
   return {
     text: spot.text,
-    page: page.isDrawn ? page.number : null,
-    box: page.isDrawn ? spot.box : null,
+    page: page.isShown ? page.number : null,
+    box: page.isShown ? spot.box : null,
     where: "page",
     label,
     depth: page.number === 1 ? Math.min(1, spot.box[1] / page.height) : 1,
@@ -155,8 +155,8 @@ function namesOn(page: ReadPage, put: (kind: ReferenceKind, reference: string, p
             .map((w) => w.text)
             .join(" ")
             .replace(/[,;:.()]+$/, ""),
-          page: page.isDrawn ? page.number : null,
-          box: page.isDrawn ? boxAround(run.map((w) => w.box)) : null,
+          page: page.isShown ? page.number : null,
+          box: page.isShown ? boxAround(run.map((w) => w.box)) : null,
           where: "page",
           label: null,
           depth: page.number === 1 ? Math.min(1, phrase.box[1] / page.height) : 1,

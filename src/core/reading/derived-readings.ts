@@ -31,18 +31,18 @@ export function currencyReading(money: readonly Spot[], readings: readonly Readi
       1,
       sorted.reduce((s, [, n]) => s + n, 0),
     );
-  const drawn = shown && (pages.find((p) => p.number === shown.page)?.isDrawn ?? false);
+  const on = shown && pages.find((p) => p.number === shown.page);
   return [
     {
       field: "currency",
       value,
       certainty: tidy(beside ? Math.max(0.9, 0.8 + 0.19 * share) : 0.6 + 0.35 * share),
-      page: drawn ? shown.page : null,
-      box: drawn ? shown.box : null,
+      page: shown && on?.isShown ? shown.page : null,
+      box: shown && on?.isShown ? shown.box : null,
       text: shown?.text ?? value,
       label: null,
       others: [],
-      from: drawn ? "page" : "text",
+      from: on?.isDrawn ? "page" : "text",
     },
   ];
 }
@@ -65,8 +65,8 @@ export function identifierReadings(
       field: kind,
       value,
       certainty: tidy((kind === "iban" ? 0.97 : label ? 0.96 : 0.85) - (spot.mended ? 0.07 : 0)),
-      page: page.isDrawn ? spot.page : null,
-      box: page.isDrawn ? spot.box : null,
+      page: page.isShown ? spot.page : null,
+      box: page.isShown ? spot.box : null,
       text: spot.text,
       label: label?.text ?? null,
       others: [],
@@ -94,8 +94,8 @@ export function termReading(readings: readonly Reading[], pages: readonly ReadPa
           field: "dueDate",
           value,
           certainty: tidy(0.8 * date.certainty),
-          page: page.isDrawn ? page.number : null,
-          box: page.isDrawn ? phrase.box : null,
+          page: page.isShown ? page.number : null,
+          box: page.isShown ? phrase.box : null,
           text: phrase.text,
           label: null,
           others: [],

@@ -323,8 +323,8 @@ export function headingsOn(pages: readonly ReadPage[]): readonly Heading[] {
         (/:/.test(phrase.text) ? 2 : 0);
       found.push({
         text: phrase.text,
-        page: page.isDrawn ? page.number : null,
-        box: page.isDrawn ? phrase.box : null,
+        page: page.isShown ? page.number : null,
+        box: page.isShown ? phrase.box : null,
         folded,
         strength: Math.max(0.2, strength),
       });

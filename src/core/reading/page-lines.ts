@@ -1,4 +1,5 @@
 import type { Word } from "../pages/page-text.ts";
+import { cellsOfTable, pageOfTable, pageOfText, type TextWord, wordsOfText } from "../pages/text-page.ts";
 import { addTurns, type Quarter, turnBox } from "../pages/turn-box.ts";
 
 export type Box = Word["box"];
@@ -20,8 +21,10 @@ export interface ReadPage {
   readonly lines: readonly (readonly Phrase[])[];
   /** Usual height of its letters, points. */
   readonly letter: number;
-  /** False when its words have no place on a picture: running text, a mail. */
+  /** False for what was typed without a page: running text, a mail, a table. */
   readonly isDrawn: boolean;
+  /** Whether it is shown as it is read, so that what is read off it can be pointed at. */
+  readonly isShown: boolean;
   /** Whether its words were read off a picture, with the mistakes that come of it. */
   readonly fromPicture: boolean;
   /** How its words were turned to stand upright, and the size of the page before; null when they were not. */
@@ -98,6 +101,7 @@ export function linesOfPage(page: {
     lines,
     letter,
     isDrawn: true,
+    isShown: true,
     fromPicture: page.fromPicture ?? false,
     turned: page.turned ?? null,
   };
@@ -136,42 +140,49 @@ export function phraseOf(words: readonly Word[], line: number): Phrase {
   return { text: words.map((w) => w.text).join(" "), words, box: boxAround(words.map((w) => w.box)), line };
 }
 
-/** Lines of running text that are looked at. */
-const LINES_MAX = 1500;
-
-/** Running text as a page of lines: places are only relative to each other, for texts of mails and office files. */
-export function linesOfText(text: string, number = 1): ReadPage {
-  const lines: (readonly Phrase[])[] = [];
-  const rows = text.split(/\r\n|\n|\r|\f/, LINES_MAX);
-  rows.forEach((row, y) => {
-    const phrases: Phrase[] = [];
-    let at = 0;
-    // Two blanks or a tab part phrases, as columns are set in plain text.
-    for (const piece of row.slice(0, 2000).split(/(\t+| {2,})/)) {
-      const words = wordsIn(piece, at, y);
-      if (words.length > 0) phrases.push(phraseOf(words, lines.length));
-      at += piece.startsWith("\t") ? 8 : piece.length;
+/** Running text as a page of lines. `isShown`: whether it is shown as it stands, so that what is read off it has a place there. */
+export function linesOfText(text: string, options: { readonly isShown?: boolean } = {}): ReadPage {
+  const { widthPoints, heightPoints } = pageOfText(text);
+  const lines = wordsOfText(text).flatMap((words) => {
+    const runs: TextWord[][] = [];
+    for (const word of words) {
+      if (word.isApart) runs.push([word]);
+      else runs.at(-1)?.push(word);
     }
-    if (phrases.length > 0) lines.push(phrases);
+    return runs.length > 0 ? [runs] : [];
   });
+  return typed(1, widthPoints, heightPoints, lines, options.isShown ?? true);
+}
+
+/** A table as a page of lines: each cell is a phrase. `number` is that of its sheet. */
+export function linesOfTable(rows: readonly (readonly string[])[], number: number): ReadPage {
+  const { widthPoints, heightPoints } = pageOfTable(rows, number);
+  const lines = new Map<number, (readonly Word[])[]>();
+  let words = 0;
+  for (const cell of cellsOfTable(rows)) {
+    words += cell.words.length;
+    if (words > WORDS_MAX) break;
+    lines.set(cell.row, [...(lines.get(cell.row) ?? []), cell.words]);
+  }
+  return typed(number, widthPoints, heightPoints, [...lines.values()], true);
+}
+
+function typed(
+  number: number,
+  width: number,
+  height: number,
+  lines: readonly (readonly (readonly Word[])[])[],
+  isShown: boolean,
+): ReadPage {
   return {
     number,
-    width: 600,
-    height: Math.max(800, rows.length * 12),
-    lines,
+    width,
+    height,
+    lines: lines.map((phrases, line) => phrases.map((words) => phraseOf(words, line))),
     letter: 10,
     isDrawn: false,
+    isShown,
     fromPicture: false,
     turned: null,
   };
-}
-
-function wordsIn(piece: string, from: number, row: number): readonly Word[] {
-  const words: Word[] = [];
-  let at = from;
-  for (const part of piece.split(" ")) {
-    if (part.trim() !== "") words.push({ text: part.trim(), box: [at * 6, row * 12, part.length * 6, 10] });
-    at += part.length + 1;
-  }
-  return words;
 }

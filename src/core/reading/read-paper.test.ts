@@ -89,9 +89,9 @@ test("a German invoice with its labels above the values", () => {
   });
 });
 
-test("running text is read too, and points at no page", () => {
+test("running text is read too, and points at where it stands in it", () => {
   const read = readPaper([linesOfText("Invoice number: 77-3108\nInvoice date: 18/11/2026\nTotal due: £120.00")], context).readings;
-  expect(read.find((r) => r.field === "documentNumber")).toMatchObject({ value: "77-3108", page: null, box: null, from: "text" });
+  expect(read.find((r) => r.field === "documentNumber")).toMatchObject({ value: "77-3108", page: 1, box: [96, 0, 42, 10], from: "text" });
   expect(read.find((r) => r.field === "total")).toMatchObject({ value: "120.00" });
 });
 

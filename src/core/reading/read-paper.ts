@@ -265,8 +265,8 @@ export function choose(
     .sort((a, b) => b.logit - a.logit || a.best.spot.page - b.best.spot.page || a.best.spot.line - b.best.spot.line);
   const first = options[0];
   if (!first) return [];
-  const isDrawn = (page: number): boolean => pages.find((p) => p.number === page)?.isDrawn ?? false;
-  const place = (c: Candidate) => (isDrawn(c.spot.page) ? { page: c.spot.page, box: c.spot.box } : { page: null, box: null });
+  const isShown = (page: number): boolean => pages.find((p) => p.number === page)?.isShown ?? false;
+  const place = (c: Candidate) => (isShown(c.spot.page) ? { page: c.spot.page, box: c.spot.box } : { page: null, box: null });
   if (most > 1)
     // Several are possible, each for itself.
     return options

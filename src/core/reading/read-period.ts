@@ -41,8 +41,8 @@ export function periodReadings(pages: readonly ReadPage[], habits: Habits, readi
         const certainty = tidy((plain.has(label.folded) ? 0.8 : 0.95) - (page.fromPicture ? 0.05 : 0));
         const common = {
           certainty,
-          page: page.isDrawn ? page.number : null,
-          box: page.isDrawn ? found.box : null,
+          page: page.isShown ? page.number : null,
+          box: page.isShown ? found.box : null,
           text: found.text,
           label: label.text,
           others: [],

@@ -95,7 +95,7 @@ export function readRows(pages: readonly ReadPage[]): PaperRows {
         table = null;
         continue;
       }
-      const place = page.isDrawn ? { page: page.number, box: boxAround(phrases.map((p) => p.box)) } : { page: null, box: null };
+      const place = page.isShown ? { page: page.number, box: boxAround(phrases.map((p) => p.box)) } : { page: null, box: null };
       const text = phrases.map((p) => p.text).join(" ");
       if (isStatement) {
         const stated = statedOf(cells, habits.places, habits.order);

@@ -114,6 +114,24 @@ describe("Pages", () => {
     expect(words.map((w) => w.text)).toContain("PO-6127");
     expect(words.every((w) => w.box.length === 4)).toBe(true);
   });
+  test("words of what has no pages stand where it is shown: a mail, a table sheet by sheet, plain text", async () => {
+    const wordsOf = async (name: string, bytes: string, number: number) => {
+      await take(name, bytes);
+      const { words } = (await (await page(name, `${number}.words`)).json()) as { words: { text: string; box: number[] }[] };
+      return words.map((w) => `${w.text} ${w.box[0]} ${w.box[1]}`);
+    };
+    const mail = "From: a@orrin.example\r\nTo: b@orrin.example\r\nSubject: About PO-6127\r\n\r\nGood morning\r\n";
+    expect(await wordsOf("words.eml", mail, 1)).toEqual(["About 0 0", "PO-6127 36 0", "Good 0 24", "morning 30 24"]);
+    expect(await wordsOf("words.csv", "Number;Total\n77-3108;120.00\n", 1)).toEqual([
+      "Number 0 0",
+      "Total 60 0",
+      "77-3108 0 12",
+      "120.00 60 12",
+    ]);
+    expect(await wordsOf("words.csv", "Number;Total\n77-3108;120.00\n", 2)).toEqual([]);
+    expect(await wordsOf("words.txt", "soon there\n", 1)).toEqual(["soon 0 0", "there 30 0"]);
+    expect(await wordsOf("words.txt", "soon there\n", 2)).toEqual([]);
+  });
   test.each(["2.png", "0.png", "-1.png", "x.png", "1.gif", "1", "1.png.png", "999999999.png"])("there is no page %s", async (what) => {
     expect([404, 422]).toContain((await page("paper.pdf", what)).status);
   });

@@ -1,6 +1,7 @@
 import { and, asc, eq } from "drizzle-orm";
 import type { ArrivalProblem } from "#core/arrivals/problems.ts";
-import type { Word } from "#core/pages/page-text.ts";
+import type { PageText, Word } from "#core/pages/page-text.ts";
+import { pageOfTable, pageOfText, textOfMail } from "#core/pages/text-page.ts";
 import { db } from "../db/connect.ts";
 import { content, contentPage } from "../documents/tables.ts";
 import { wordsOf } from "./page-rows.ts";
@@ -68,7 +69,7 @@ export async function loadView(sha256: string): Promise<ContentView | null> {
   };
 }
 
-/** Words of one page; empty when it has none or is not there. */
+/** Words of one page, of a table those of one sheet; empty when it has none or is not there. */
 export async function loadWords(sha256: string, number: number): Promise<readonly Word[]> {
   const row = (
     await db()
@@ -76,7 +77,20 @@ export async function loadWords(sha256: string, number: number): Promise<readonl
       .from(contentPage)
       .where(and(eq(contentPage.sha256, sha256), eq(contentPage.number, number)))
   )[0];
-  return row ? wordsOf(row.words) : [];
+  if (row) return wordsOf(row.words);
+  const whole = (await db().select({ outline: content.outline, body: content.body }).from(content).where(eq(content.sha256, sha256)))[0];
+  return whole ? (typedPage(whole.outline as Outline | null, whole.body ?? "", number)?.words ?? []) : [];
+}
+
+/** What has no pages, as it is shown: a sheet of a table, a mail, running text. An e-invoice is shown by its fields, and has no words of its own. */
+function typedPage(outline: Outline | null, body: string, number: number): PageText | null {
+  if (outline?.kind === "invoice") return null;
+  if (outline?.kind === "table") {
+    const sheet = outline.sheets[number - 1];
+    return sheet ? pageOfTable(sheet.rows, number) : null;
+  }
+  if (number !== 1) return null;
+  return pageOfText(outline?.kind === "mail" ? textOfMail(outline) : body);
 }
 
 /** Running text of a content; null when it is not known or not read yet. */

@@ -1,9 +1,10 @@
 import { and, eq, inArray, or, sql } from "drizzle-orm";
 import { z } from "zod";
+import { textOfMail } from "#core/pages/text-page.ts";
 import { turnBox } from "#core/pages/turn-box.ts";
 import type { EInvoice } from "#core/reading/e-invoice.ts";
 import type { PageCode } from "#core/codes/page-code.ts";
-import { linesOfPage, linesOfText, type ReadPage } from "#core/reading/page-lines.ts";
+import { linesOfPage, linesOfTable, linesOfText, type ReadPage } from "#core/reading/page-lines.ts";
 import type { Tx } from "../db/connect.ts";
 import { arrival } from "../arrivals/tables.ts";
 import { content, contentPage } from "../documents/tables.ts";
@@ -104,11 +105,11 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
   const isMail = outline?.kind === "mail";
   const parent = isMail ? null : await mailOfParent(tx, row);
   const hasWords = drawn.some((p) => p.lines.length > 0);
-  const text = isMail ? `${outline.subject}\n\n${outline.text}` : body;
+  const text = isMail ? textOfMail(outline) : body;
   return {
     arrival: row,
     kind: found.kind,
-    pages: hasWords ? drawn : found.state === "read" && text.trim() !== "" ? [linesOfText(text.slice(0, TEXT_MAX))] : [],
+    pages: hasWords ? drawn : found.state === "read" ? typedPages(outline, text.slice(0, TEXT_MAX)) : [],
     text,
     subject: isMail ? outline.subject : (parent?.subject ?? null),
     isMail,
@@ -117,6 +118,12 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
     invoice: outline?.kind === "invoice" ? outline.invoice : null,
     codes: pages.flatMap((p) => p.codes.map((c) => ({ ...c, page: p.number }))),
   };
+}
+
+/** What has no pages, as it is shown: a table sheet by sheet, else its text. An e-invoice is shown by its fields, not by its text. */
+function typedPages(outline: Outline | null, text: string): readonly ReadPage[] {
+  if (outline?.kind === "table") return outline.sheets.map((sheet, i) => linesOfTable(sheet.rows, i + 1)).filter((p) => p.lines.length > 0);
+  return text.trim() === "" ? [] : [linesOfText(text, { isShown: outline?.kind !== "invoice" })];
 }
 
 /** The mail that an attachment came with; null for what came otherwise. */

@@ -1,15 +1,27 @@
 "use client";
-import { useState } from "react";
+import { type MouseEvent, useMemo, useState } from "react";
 import { Table } from "react-bootstrap";
+import { type Cell, cellsOfTable, MAIL_TEXT_LINE } from "#core/pages/text-page.ts";
 import type { EInvoice } from "#core/reading/e-invoice.ts";
+import { type Box, boxAround } from "#core/reading/page-lines.ts";
 import type { Outline, TableSheet } from "#server/reading/read-outcome.ts";
 import { Icon } from "../kit/icon.tsx";
 import { amountText, countText, dayText, fullTime, sizeText } from "../kit/words.ts";
+import { isWithin } from "./typed-pieces.ts";
+import { hitClass, MarkNumber, markClass, TypedText, type TypedProps } from "./typed-text.tsx";
 
-/** A table's sheets, as plain cells: nothing in them is worked out or followed. */
-export function TableView({ sheets }: { sheets: readonly TableSheet[] }) {
+/** A table's sheets, as plain cells: nothing in them is worked out or followed. A click on one takes what it holds, while a field wants words. */
+export function TableView({ sheets, marks, hits, onPick }: TypedProps & { sheets: readonly TableSheet[] }) {
   const [shown, setShown] = useState(0);
+  // The sheet follows what is pointed at from beside it, or searched for.
+  const wanted = hits.find((h) => h.now)?.page ?? marks.find((m) => m.now)?.page;
+  const [followed, setFollowed] = useState<number | undefined>(undefined);
+  if (wanted !== followed) {
+    setFollowed(wanted);
+    if (wanted !== undefined) setShown(wanted - 1);
+  }
   const sheet = sheets[shown];
+  const cells = useMemo(() => new Map(cellsOfTable(sheet?.rows ?? []).map((c) => [`${c.row} ${c.column}`, c])), [sheet]);
   return (
     <>
       {sheets.length > 1 ? (
@@ -28,13 +40,21 @@ export function TableView({ sheets }: { sheets: readonly TableSheet[] }) {
         </div>
       ) : null}
       {sheet ? (
-        <div className="grid-paper" tabIndex={0} role="region" aria-label="Table">
+        <div className={`grid-paper ${onPick ? "is-picking" : ""}`} tabIndex={0} role="region" aria-label="Table" data-page={shown + 1}>
           <Table size="sm">
             <tbody>
               {sheet.rows.slice(0, 500).map((row, r) => (
                 <tr key={r}>
-                  {row.map((cell, i) => (
-                    <td key={i}>{cell}</td>
+                  {row.map((text, i) => (
+                    <TableCell
+                      key={i}
+                      text={text}
+                      cell={cells.get(`${r} ${i}`)}
+                      page={shown + 1}
+                      marks={marks}
+                      hits={hits}
+                      onPick={onPick}
+                    />
                   ))}
                 </tr>
               ))}
@@ -49,11 +69,37 @@ export function TableView({ sheets }: { sheets: readonly TableSheet[] }) {
   );
 }
 
-/** A mail: who, what, its text, and its parts. */
-export function MailView({ mail }: { mail: Extract<Outline, { kind: "mail" }> }) {
+function TableCell({ text, cell, page, marks, hits, onPick }: TypedProps & { text: string; cell: Cell | undefined; page: number }) {
+  if (!cell) return <td>{text}</td>;
+  const isOn = (of: { readonly page: number; readonly box: Box }): boolean =>
+    of.page === page && cell.words.some((w) => isWithin(w, of.box));
+  const on = marks.filter(isOn);
+  const found = hits.filter(isOn);
+  const mark = on.find((m) => m.now) ?? on[0];
   return (
-    <article className="plain-paper">
-      <h2 className="mb-2">{mail.subject || "(no subject)"}</h2>
+    <td
+      className={`${mark ? markClass(mark) : ""} ${hitClass(found.some((h) => h.now) ? "now" : found.length > 0 ? "yes" : "no")}`}
+      {...(onPick
+        ? {
+            // The field that wants the words keeps the keyboard.
+            onMouseDown: (e: MouseEvent) => e.preventDefault(),
+            onClick: () => onPick({ page, box: boxAround(cell.words.map((w) => w.box)), text: cell.words.map((w) => w.text).join(" ") }),
+          }
+        : {})}
+    >
+      {text}
+      {on.map((m) => (
+        <MarkNumber key={m.number} mark={m} />
+      ))}
+    </td>
+  );
+}
+
+/** A mail: who, what, its text, and its parts. */
+export function MailView({ mail, ...typed }: TypedProps & { mail: Extract<Outline, { kind: "mail" }> }) {
+  return (
+    <article className="plain-paper" data-page={1}>
+      <h2 className="mb-2">{mail.subject ? <TypedText text={mail.subject} {...typed} /> : "(no subject)"}</h2>
       <dl className="facts mb-3 pb-2 border-bottom">
         <div>
           <dt>From</dt>
@@ -76,7 +122,9 @@ export function MailView({ mail }: { mail: Extract<Outline, { kind: "mail" }> })
           </div>
         ) : null}
       </dl>
-      <div className="prose">{mail.text}</div>
+      <div className="prose">
+        <TypedText text={mail.text} firstLine={MAIL_TEXT_LINE} {...typed} />
+      </div>
       {mail.parts.length > 0 ? (
         <div className="mt-4 pt-2 border-top">
           <h3 className="mb-2">{countText(mail.parts.length, "part")}</h3>
@@ -97,8 +145,13 @@ export function MailView({ mail }: { mail: Extract<Outline, { kind: "mail" }> })
 }
 
 /** Plain text; lines as they are. */
-export function TextView({ text, mono }: { text: string; mono: boolean }) {
-  return <article className="plain-paper">{mono ? <pre>{text}</pre> : <div className="prose">{text}</div>}</article>;
+export function TextView({ text, mono, ...typed }: TypedProps & { text: string; mono: boolean }) {
+  const shown = <TypedText text={text} {...typed} />;
+  return (
+    <article className="plain-paper" data-page={1}>
+      {mono ? <pre>{shown}</pre> : <div className="prose">{shown}</div>}
+    </article>
+  );
 }
 
 /** An e-invoice, readable: who to whom, its lines and sums, exactly as it says. */

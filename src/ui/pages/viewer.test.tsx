@@ -1,6 +1,7 @@
 import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import type { ContentView } from "#server/reading/load-view.ts";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
+import type { PageMark } from "./marks.ts";
 import { Viewer } from "./viewer.tsx";
 
 const seen: ((entries: { isIntersecting: boolean }[]) => void)[] = [];
@@ -41,13 +42,13 @@ const words = (page: number) => ({
     { text: "langoustine", box: [60, 10, 70, 12] },
   ],
 });
-function draw(answer: ContentView | Response): void {
+function draw(answer: ContentView | Response, beside: Pick<Parameters<typeof Viewer>[0], "marks" | "onPick"> = {}): void {
   api = fakeApi({
     "/documents/AC-1/view": () => answer,
     "POST /documents/AC-1/stop-reading": () => ({ state: "ready" }),
     "/documents/AC-1/pages/": (_b, address) => words(Number(/pages\/(\d+)/.exec(address)?.[1])),
   });
-  renderOnPage(<Viewer base="/documents/AC-1" />);
+  renderOnPage(<Viewer base="/documents/AC-1" {...beside} />);
 }
 const holder = (page: number): HTMLElement => {
   const found = document.querySelector<HTMLElement>(`[data-page="${page}"]`);
@@ -170,6 +171,82 @@ describe("A paper without pages", () => {
     expect(screen.getByText("e@f.example")).toBeTruthy();
     expect(screen.getByText(/an arrival of its own/)).toBeTruthy();
     expect(screen.getByText(/left aside/)).toBeTruthy();
+  });
+  const mail = (text: string) =>
+    view({
+      kind: "mail",
+      outline: { kind: "mail", from: "a@b.example", to: "c@d.example", cc: "", subject: "Order PO-6127", sentAt: null, text, parts: [] },
+    });
+  const markOf = (text: string, box: PageMark["box"], over: Partial<PageMark> = {}): PageMark => ({
+    number: 1,
+    page: 1,
+    box,
+    words: `It says ${text}`,
+    tone: "for",
+    now: false,
+    ...over,
+  });
+  test("what is pointed at in a mail is marked where it stands, in its subject and in its text", async () => {
+    draw(mail("Dear all,\nsee PO-6127 again"), {
+      marks: [markOf("the order", [36, 0, 42, 10]), markOf("it again", [24, 36, 42, 10], { number: 2, tone: "against", now: true })],
+    });
+    await screen.findByText(/Dear all/);
+    const marked = [...document.querySelectorAll(".text-mark")];
+    expect(marked.map((m) => m.querySelector("[data-at]")?.textContent)).toEqual(["PO-6127", "PO-6127"]);
+    expect(marked[1]?.className).toContain("is-against is-now");
+    expect(screen.getByText("It says it again")).toBeTruthy();
+  });
+  test("text is searched where it stands", async () => {
+    draw(view({ kind: "text", text: "one langoustine\nand\ntwo langoustines" }));
+    fireEvent.click(await screen.findByRole("button", { name: "Search in the paper" }));
+    fireEvent.change(screen.getByRole("textbox", { name: "Search in the paper" }), { target: { value: "langoust" } });
+    expect(await screen.findByText("1 of 2")).toBeTruthy();
+    const shown = () => [...document.querySelectorAll(".text-hit")].map((h) => `${h.textContent} ${h.classList.contains("now")}`);
+    expect(shown()).toEqual(["langoustine true", "langoustines false"]);
+    fireEvent.click(screen.getByLabelText("Next hit"));
+    expect(shown()).toEqual(["langoustine false", "langoustines true"]);
+  });
+  test("words of a mail are pointed at: one by a click, with Shift up to another, several by drawing", async () => {
+    const picked: string[] = [];
+    draw(mail("Total due £120.00\nby Friday"), { onPick: (p) => picked.push(`${p.text} ${p.page} ${p.box.join(" ")}`) });
+    await screen.findByText(/Total due/);
+    const text = document.querySelector(".prose .typed-text") ?? document.body;
+    // Where the pointer is: so many letters into the text.
+    let pointer = 0;
+    document.caretRangeFromPoint = () => {
+      const piece = [...text.querySelectorAll<HTMLElement>("[data-at]")].findLast((p) => Number(p.dataset["at"]) <= pointer);
+      return { startContainer: piece?.firstChild, startOffset: pointer - Number(piece?.dataset["at"]) } as unknown as Range;
+    };
+    const press = (down: number, up: number, more = {}): void => {
+      pointer = down;
+      fireEvent.mouseDown(text, more);
+      pointer = up;
+      fireEvent.mouseMove(text, more);
+      fireEvent.mouseUp(text, more);
+    };
+    press(12, 12);
+    press(2, 2);
+    press(8, 8, { shiftKey: true });
+    press(12, 22);
+    expect(picked).toEqual(["£120.00 1 60 24 42 10", "Total 1 0 24 30 10", "Total due 1 0 24 54 10", "£120.00 by Friday 1 0 24 102 22"]);
+  });
+  test("a cell is pointed at with a click; a mark on another sheet brings it up", async () => {
+    const picked: string[] = [];
+    const sheets = [
+      { name: "One", rows: [["Number", "77-3108"]], truncated: false },
+      { name: "Two", rows: [["Total", "£120.00"]], truncated: false },
+    ];
+    draw(view({ kind: "xlsx", outline: { kind: "table", sheets } }), {
+      marks: [markOf("the total", [54, 0, 42, 10], { page: 2, now: true })],
+      onPick: (p) => picked.push(`${p.text} ${p.page}`),
+    });
+    const cell = await screen.findByText("£120.00");
+    expect(cell.className).toContain("text-mark");
+    fireEvent.click(cell);
+    fireEvent.click(screen.getByText("One"));
+    expect(document.querySelector(".text-mark")).toBeNull();
+    fireEvent.click(screen.getByText("77-3108"));
+    expect(picked).toEqual(["£120.00 2", "77-3108 1"]);
   });
   test("text stands as text, markup and all", async () => {
     draw(view({ kind: "text", text: "<script>alert(1)</script>" }));

@@ -4,7 +4,8 @@ import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ArrowClockwise, ArrowsCollapseVertical, ChevronDown, ChevronUp, Dash, Download, Plus, Search, X } from "react-bootstrap-icons";
 import { problemWords } from "#core/arrivals/problems.ts";
-import type { Word } from "#core/pages/page-text.ts";
+import type { PageText, Word } from "#core/pages/page-text.ts";
+import { pageOfTable, pageOfText, textOfMail } from "#core/pages/text-page.ts";
 import { findInWords } from "#core/pages/find-in-words.ts";
 import type { ContentView } from "#server/reading/load-view.ts";
 import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
@@ -107,17 +108,20 @@ function OnePaper({
         })),
       ),
   });
+  // What has no pages has its words where it shows them.
+  const typed = useMemo(() => (data && searching ? typedPages(data) : []), [data, searching]);
+  const searched = data?.pictures ? allWords.data : typed;
   const hits = useMemo(
     () =>
-      allWords.data && wanted.trim() !== ""
-        ? allWords.data.flatMap((p) => findInWords(p.words, wanted).map((box) => ({ page: p.number, box })))
-        : [],
-    [allWords.data, wanted],
+      searched && wanted.trim() !== "" ? searched.flatMap((p) => findInWords(p.words, wanted).map((box) => ({ page: p.number, box }))) : [],
+    [searched, wanted],
   );
   const step = (by: number): void => setAt((now) => (hits.length === 0 ? 0 : (now + by + hits.length) % hits.length));
   const current = hits[at % Math.max(1, hits.length)];
   useEffect(() => {
-    if (current) scroller.current?.querySelector(`[data-page="${current.page}"]`)?.scrollIntoView({ block: "nearest" });
+    if (!current) return;
+    const page = scroller.current?.querySelector(`[data-page="${current.page}"]`);
+    (page?.querySelector(".hit.now") ?? page)?.scrollIntoView({ block: "nearest" });
   }, [current]);
   // The page follows the field that one is in.
   const followed = marks.find((m) => m.now);
@@ -142,6 +146,7 @@ function OnePaper({
     "ctrl+f": () => setSearching(true),
   });
   const pictures = Boolean(data?.pictures);
+  const isSearchable = pictures || (data !== undefined && data.state !== "unread" && isTyped(data));
   const notice = data?.problem && !problemWords[data.problem.code].stops ? problemWords[data.problem.code] : null;
   return (
     <>
@@ -166,7 +171,7 @@ function OnePaper({
           </>
         ) : null}
         <span className="mx-auto text-2">{pictures ? `page ${page} of ${pages.length}` : data ? kindWords(data) : ""}</span>
-        {pictures ? (
+        {isSearchable ? (
           <Button variant="quiet" aria-label="Search in the paper" aria-pressed={searching} onClick={() => setSearching((s) => !s)}>
             <Search size={14} />
           </Button>
@@ -176,7 +181,7 @@ function OnePaper({
         </a>
         {end}
       </div>
-      {searching && pictures ? (
+      {searching && isSearchable ? (
         <form
           className="bar"
           role="search"
@@ -202,7 +207,7 @@ function OnePaper({
           <span className="text-2 small" role="status">
             {wanted.trim() === ""
               ? ""
-              : allWords.isPending
+              : pictures && allWords.isPending
                 ? "…"
                 : hits.length === 0
                   ? "not in it"
@@ -304,9 +309,10 @@ function Body({
     ));
   const problem = data.problem ? problemWords[data.problem.code] : null;
   if (data.outline?.kind === "invoice") return <InvoiceView invoice={data.outline.invoice} />;
-  if (data.outline?.kind === "mail") return <MailView mail={data.outline} />;
-  if (data.outline?.kind === "table") return <TableView sheets={data.outline.sheets} />;
-  if (data.text) return <TextView text={data.text} mono={data.kind === "xml" || data.kind === "text"} />;
+  const beside = { marks, hits: hits.map((h) => ({ ...h, now: h === current })), onPick };
+  if (data.outline?.kind === "mail") return <MailView mail={data.outline} {...beside} />;
+  if (data.outline?.kind === "table") return <TableView sheets={data.outline.sheets} {...beside} />;
+  if (data.text) return <TextView text={data.text} mono={data.kind === "xml" || data.kind === "text"} {...beside} />;
   return (
     <Empty
       icon={<Icon name={data.problem?.code === "locked" ? "lock" : "broken"} size={36} />}
@@ -409,6 +415,17 @@ function Page({
       </div>
     </div>
   );
+}
+
+/** Whether a paper is shown as running text or a table. */
+const isTyped = (view: ContentView): boolean =>
+  view.outline?.kind !== "invoice" && (view.outline?.kind === "mail" || view.outline?.kind === "table" || Boolean(view.text));
+
+/** The words of such a paper where they are shown, sheet by sheet. */
+function typedPages({ outline, text }: ContentView): readonly PageText[] {
+  if (outline?.kind === "mail") return [pageOfText(textOfMail(outline))];
+  if (outline?.kind === "table") return outline.sheets.map((sheet, i) => pageOfTable(sheet.rows, i + 1));
+  return text === null ? [] : [pageOfText(text)];
 }
 
 function pageAt(scroller: HTMLElement): number {
