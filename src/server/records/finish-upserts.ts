@@ -16,10 +16,12 @@ export interface Remainder {
   readonly follows: { readonly id: number; readonly earlier: readonly number[] }[];
   readonly titleWords: Set<string>;
   readonly lines: NewLine[];
+  /** Ids of records that others of the transaction named, by company, type and key: many sit beneath the same account. */
+  readonly named: Map<string, number>;
 }
 
 export function nothingLeft(): Remainder {
-  return { references: new Map(), changed: new Set(), follows: [], titleWords: new Set(), lines: [] };
+  return { references: new Map(), changed: new Set(), follows: [], titleWords: new Set(), lines: [], named: new Map() };
 }
 
 /** Does what is left for the records of a transaction, in as many statements for one as for hundreds. The last thing in it. */

@@ -93,14 +93,20 @@ export async function enterRecord(
     errors.push({ path: "key", message: `must be 1 to ${KEY_MAX} characters` });
   const parsed = parseFieldValues(type.fields, input.fields);
   errors.push(...parsed.errors);
-  const above = input.above ? await findRecord(tx, company, input.above.type, input.above.key) : null;
+  const idOf = async (of: { readonly type: string; readonly key: string }): Promise<number | null> => {
+    const name = JSON.stringify([company, of.type, of.key]);
+    const id = left.named.get(name) ?? (await findRecord(tx, company, of.type, of.key));
+    if (id !== null) left.named.set(name, id);
+    return id;
+  };
+  const above = input.above ? await idOf(input.above) : null;
   if (input.above && !above) return refuse("unknown-record", `above: ${input.above.type} ${input.above.key}`);
   if (input.above && !type.above.includes(input.above.type))
     errors.push({ path: "above.type", message: `${type.plural} do not sit beneath this type` });
   if (errors.length > 0) return refuse("bad-input", undefined, errors);
   const earlier: number[] = [];
   for (const follow of input.follows ?? []) {
-    const found = await findRecord(tx, company, follow.type, follow.key);
+    const found = await idOf(follow);
     if (found === null) return refuse("unknown-record", `follows: ${follow.type} ${follow.key}`);
     earlier.push(found);
   }
