@@ -51,6 +51,13 @@ describe("Running text", () => {
   });
 });
 
+test("a greeting or a heading of typed text is no sender; a company is", () => {
+  const party = (text: string) => readPaper([linesOfText(text)], context).readings.find((r) => r.field === "party")?.value;
+  expect(party("Your order PO-6099\n\nGood morning\n\nplease find our invoice")).toBeUndefined();
+  expect(party("Good morning\n\nSkarra Cold Stores Ltd\nplease find our invoice")).toBe("Skarra Cold Stores Ltd");
+  expect(readPaper([linesOfTable([["Goods"], ["Brown crab"]], 1)], context).readings.find((r) => r.field === "party")).toBeUndefined();
+});
+
 describe("A table", () => {
   const rows = [
     ["Invoice number", "", "Total due"],

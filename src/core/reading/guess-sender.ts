@@ -42,9 +42,12 @@ function scoreOf(phrase: Phrase, page: ReadPage, ours: readonly string[]): numbe
   const folded = foldText(phrase.text).replace(/[.,]/g, "");
   if (phrase.words.length > 7 || !/\p{L}{3}/u.test(phrase.text) || notNames.test(folded)) return 0;
   if (ours.some((o) => folded.includes(o) || o.includes(folded))) return 0;
+  const hasForm = forms.test(folded);
+  // Typed text has no large letters and no head of a page: a greeting or the first cell of a table is as high up as a name.
+  if (!page.isDrawn && !hasForm) return 0;
   const size = phrase.box[3] / page.letter;
   return (
-    (forms.test(folded) ? 1 : 0) +
+    (hasForm ? 1 : 0) +
     Math.min(1.2, Math.max(0, size - 1) * 1.2) +
     (1 - phrase.box[1] / (page.height * 0.4)) * 0.7 +
     (phrase.words.length >= 2 ? 0.2 : 0)
