@@ -33,8 +33,6 @@ export default defineConfig({
     locale: "en-GB",
     timezoneId: "Europe/London",
     permissions: ["clipboard-read", "clipboard-write"],
-    // Emptied for each journey, but for what the browser has already fetched and compiled: the first page of a new one takes twice as much computing.
-    reuseContext: true,
     // Tracing every journey costs as much again as the browser itself: only a second try is traced, or all with AMBER_E2E_TRACE=on.
     trace: process.env["AMBER_E2E_TRACE"] === "on" ? "on" : "on-first-retry",
     launchOptions: { executablePath: chromiumPath, args: [...chromiumFlags] },

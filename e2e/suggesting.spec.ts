@@ -96,6 +96,73 @@ test("a sender's own label is taught by pointing at the words, and read on the n
   await expect(page.locator(`.page-mark[data-mark="${mark?.trim()}"]`)).toBeVisible();
 });
 
+test("what a mail or a table says is marked where it stands, searched, and pointed at for a field", async ({ page, request }) => {
+  const call = api(request);
+  const order = orders[44] ?? orders[0];
+  if (!order) throw new Error("no order");
+  const text = (name: string, mimeType: string, lines: readonly string[]) => ({ name, mimeType, buffer: Buffer.from(lines.join("\r\n")) });
+  const mail = text(`asked${run}.eml`, "message/rfc822", [
+    "From: Yard office <yard@quay-yard.example>",
+    "To: payables@merrowick-ferries.example",
+    "Subject: About the delivery",
+    "",
+    "Good morning,",
+    `${order.key} was delivered on 18 November 2026 and is complete.`,
+  ]);
+  const table = text(`counts${run}.csv`, "text/csv", ["Packing list,", `Booking,B-20418`, `Your reference,HX-${run}`, "Langoustine,30"]);
+  const ids: string[] = [];
+  for (const file of [mail, table]) {
+    const { id } = (await (await call.upload(file)).json()) as { id: string };
+    await readArrival(request, id);
+    ids.push(id);
+  }
+  await signIn(page, "administrator", `/arrivals?at=${ids[0]}&q=asked${run}`);
+  const paper = page.getByRole("article").filter({ hasText: "was delivered on" });
+  await page.getByRole("button", { name: new RegExp(`Purchase order ${order.key}`) }).click();
+  const mark = paper.locator(".prose .text-mark", { hasText: order.key });
+  await expect(mark).toBeVisible();
+  // The same number stands beside the reason.
+  const number = (await mark.locator(".place-number").first().textContent()) ?? "";
+  await expect(page.locator(".clip-card.is-main .place-number", { hasText: number })).toBeVisible();
+  const dated = page.getByLabel("Dated", { exact: true });
+  await dated.focus();
+  // Drawn over from the day to the year.
+  const at = async (word: string): Promise<readonly [number, number]> =>
+    paper.locator(".prose").evaluate((prose, wanted) => {
+      const texts = document.createTreeWalker(prose, NodeFilter.SHOW_TEXT);
+      for (let node = texts.nextNode(); node; node = texts.nextNode()) {
+        const from = node.textContent?.indexOf(wanted) ?? -1;
+        if (from === -1) continue;
+        const range = document.createRange();
+        range.setStart(node, from);
+        range.setEnd(node, from + wanted.length);
+        const box = range.getBoundingClientRect();
+        return [box.x + box.width / 2, box.y + box.height / 2] as const;
+      }
+      throw new Error(`no ${wanted}`);
+    }, word);
+  await page.mouse.move(...(await at("18")));
+  await page.mouse.down();
+  await page.mouse.move(...(await at("2026")), { steps: 5 });
+  await page.mouse.up();
+  await expect(dated).toHaveValue("18 Nov 2026");
+  await expect(dated).toBeFocused();
+  await page.goto(`/arrivals?at=${ids[1]}&q=counts${run}`);
+  const cells = page.getByRole("region", { name: "Table" });
+  await expect(cells.locator("td.text-mark", { hasText: "B-20418" })).toBeVisible();
+  await page.getByLabel("Document type").selectOption({ label: "Packing list" });
+  const reference = page.getByLabel("Your reference", { exact: true });
+  await reference.fill("");
+  await cells.getByRole("cell", { name: "Langoustine" }).click();
+  await expect(reference).toHaveValue("Langoustine");
+  await cells.getByRole("cell", { name: `HX-${run}` }).click();
+  await expect(reference).toHaveValue(`HX-${run}`);
+  await page.getByRole("button", { name: "Search in the paper" }).click();
+  await page.getByRole("textbox", { name: "Search in the paper" }).fill("langoust");
+  await expect(page.getByText("1 of 1")).toBeVisible();
+  await expect(cells.locator("td.hit.now")).toHaveText("Langoustine");
+});
+
 test("an invoice that asks for money to another bank account is a warning nobody can overlook", async ({ page, request }) => {
   const call = api(request);
   const order = orders[43] ?? orders[0];

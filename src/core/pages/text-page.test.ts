@@ -1,5 +1,6 @@
 import * as fc from "fast-check";
 import { linesOfTable, linesOfText } from "../reading/page-lines.ts";
+import { headingsOn } from "../reading/judge-type.ts";
 import { readPaper } from "../reading/read-paper.ts";
 import { context } from "../reading/test-page.ts";
 import { findInWords } from "./find-in-words.ts";
@@ -55,10 +56,13 @@ test("a greeting or a heading of typed text is no sender; a company is", () => {
   const party = (text: string) => readPaper([linesOfText(text)], context).readings.find((r) => r.field === "party")?.value;
   expect(party("Your order PO-6099\n\nGood morning\n\nplease find our invoice")).toBeUndefined();
   expect(party("Good morning\n\nSkarra Cold Stores Ltd\nplease find our invoice")).toBe("Skarra Cold Stores Ltd");
-  expect(readPaper([linesOfTable([["Goods"], ["Brown crab"]], 1)], context).readings.find((r) => r.field === "party")).toBeUndefined();
+  expect(
+    readPaper([linesOfTable({ name: "", rows: [["Goods"], ["Brown crab"]] }, 1)], context).readings.find((r) => r.field === "party"),
+  ).toBeUndefined();
 });
 
 describe("A table", () => {
+  const named = (rows: readonly (readonly string[])[], name = "") => ({ name, rows });
   const rows = [
     ["Invoice number", "", "Total due"],
     ["77-3108", "", "£120.00"],
@@ -71,19 +75,24 @@ describe("A table", () => {
       [1, 0, 0],
       [1, 2, 126],
     ]);
-    const read = readPaper([linesOfTable(rows, 2)], context).readings;
+    const read = readPaper([linesOfTable(named(rows), 2)], context).readings;
     expect(read.find((r) => r.field === "documentNumber")).toMatchObject({ value: "77-3108", page: 2, from: "text" });
+  });
+  test("the sheet's name stands above its cells, and says what the paper is as a heading does", () => {
+    const sheet = named([["Booking", "B-20347"]], "Packing list");
+    expect(pageOfTable(sheet, 1).words.map((w) => [w.text, w.box[1]])).toEqual([
+      ["Packing", 0],
+      ["list", 0],
+      ["Booking", 12],
+      ["B-20347", 12],
+    ]);
+    expect(headingsOn([linesOfTable(sheet, 1)])[0]).toMatchObject({ text: "Packing list", page: 1 });
   });
   test("a cell of any length stays in its column, and a table of any length has an end", () => {
     const [first, second] = cellsOfTable([["word ".repeat(60).trim(), "beside"]]);
     const end = first?.words.at(-1)?.box;
     expect((end?.[0] ?? 0) + (end?.[2] ?? 0)).toBeLessThanOrEqual(second?.words[0]?.box[0] ?? 0);
-    expect(
-      pageOfTable(
-        Array.from({ length: 3000 }, () => ["a"]),
-        1,
-      ).words,
-    ).toHaveLength(500);
-    expect(linesOfTable([], 1).lines).toEqual([]);
+    expect(pageOfTable(named(Array.from({ length: 3000 }, () => ["a"])), 1).words).toHaveLength(500);
+    expect(linesOfTable(named([]), 1).lines).toEqual([]);
   });
 });

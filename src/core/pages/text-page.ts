@@ -23,6 +23,12 @@ export interface TextWord extends Word {
   readonly isApart: boolean;
 }
 
+/** A sheet of a table: its name, empty where it has none, and the texts of its cells. */
+export interface Sheet {
+  readonly name: string;
+  readonly rows: readonly (readonly string[])[];
+}
+
 /** A cell of a table with its words. */
 export interface Cell {
   readonly row: number;
@@ -77,7 +83,7 @@ function wordsOfLine(line: string, begins: number, row: number): TextWord[] {
   return words;
 }
 
-/** The cells of a table that hold something, each with its words where they stand: columns as wide as their longest cell, one under the other. */
+/** The cells of a table that hold something, each with its words where they stand: columns as wide as their longest cell, beneath the sheet's name. */
 export function cellsOfTable(rows: readonly (readonly string[])[]): readonly Cell[] {
   const shown = rows.slice(0, ROWS_MAX);
   const widths: number[] = [];
@@ -96,7 +102,7 @@ export function cellsOfTable(rows: readonly (readonly string[])[]): readonly Cel
       const letter = LETTER_WIDTH * Math.min(1, COLUMN_MAX / Math.max(1, cell.length));
       const words = [...cell.matchAll(/\S+/g)].map((m): Word => ({
         text: m[0],
-        box: [(starts[column] ?? 0) * LETTER_WIDTH + m.index * letter, row * LINE_STEP, m[0].length * letter, LETTER_HEIGHT],
+        box: [(starts[column] ?? 0) * LETTER_WIDTH + m.index * letter, (row + 1) * LINE_STEP, m[0].length * letter, LETTER_HEIGHT],
       }));
       return words.length > 0 ? [{ row, column, words }] : [];
     }),
@@ -106,12 +112,9 @@ export function cellsOfTable(rows: readonly (readonly string[])[]): readonly Cel
 /** Running text as a page. */
 export const pageOfText = (text: string): PageText => asPage(1, wordsOfText(text).flat());
 
-/** A table as a page; `number` is that of its sheet. */
-export const pageOfTable = (rows: readonly (readonly string[])[], number: number): PageText =>
-  asPage(
-    number,
-    cellsOfTable(rows).flatMap((c) => c.words),
-  );
+/** A sheet of a table as a page, its name above its cells; `number` is its place among the sheets. */
+export const pageOfTable = (sheet: Sheet, number: number): PageText =>
+  asPage(number, [...wordsOfText(sheet.name).flat(), ...cellsOfTable(sheet.rows).flatMap((c) => c.words)]);
 
 /** The size goes with what stands on it: at least a page's, in letters of a usual line. */
 function asPage(number: number, words: readonly Word[]): PageText {

@@ -1,5 +1,5 @@
 import type { Word } from "../pages/page-text.ts";
-import { cellsOfTable, pageOfTable, pageOfText, type TextWord, wordsOfText } from "../pages/text-page.ts";
+import { cellsOfTable, pageOfTable, pageOfText, type Sheet, type TextWord, wordsOfText } from "../pages/text-page.ts";
 import { addTurns, type Quarter, turnBox } from "../pages/turn-box.ts";
 
 export type Box = Word["box"];
@@ -154,17 +154,18 @@ export function linesOfText(text: string, options: { readonly isShown?: boolean 
   return typed(1, widthPoints, heightPoints, lines, options.isShown ?? true);
 }
 
-/** A table as a page of lines: each cell is a phrase. `number` is that of its sheet. */
-export function linesOfTable(rows: readonly (readonly string[])[], number: number): ReadPage {
-  const { widthPoints, heightPoints } = pageOfTable(rows, number);
-  const lines = new Map<number, (readonly Word[])[]>();
+/** A sheet of a table as a page of lines: its name, and each cell as a phrase. `number` is its place among the sheets. */
+export function linesOfTable(sheet: Sheet, number: number): ReadPage {
+  const { widthPoints, heightPoints } = pageOfTable(sheet, number);
+  const rows = new Map<number, (readonly Word[])[]>();
   let words = 0;
-  for (const cell of cellsOfTable(rows)) {
+  for (const cell of cellsOfTable(sheet.rows)) {
     words += cell.words.length;
     if (words > WORDS_MAX) break;
-    lines.set(cell.row, [...(lines.get(cell.row) ?? []), cell.words]);
+    rows.set(cell.row, [...(rows.get(cell.row) ?? []), cell.words]);
   }
-  return typed(number, widthPoints, heightPoints, [...lines.values()], true);
+  const name = wordsOfText(sheet.name).flat();
+  return typed(number, widthPoints, heightPoints, [...(name.length > 0 ? [[name]] : []), ...rows.values()], true);
 }
 
 function typed(

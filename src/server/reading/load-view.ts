@@ -87,7 +87,7 @@ function typedPage(outline: Outline | null, body: string, number: number): PageT
   if (outline?.kind === "invoice") return null;
   if (outline?.kind === "table") {
     const sheet = outline.sheets[number - 1];
-    return sheet ? pageOfTable(sheet.rows, number) : null;
+    return sheet ? pageOfTable(sheet, number) : null;
   }
   if (number !== 1) return null;
   return pageOfText(outline?.kind === "mail" ? textOfMail(outline) : body);

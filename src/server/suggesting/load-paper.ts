@@ -122,7 +122,7 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
 
 /** What has no pages, as it is shown: a table sheet by sheet, else its text. An e-invoice is shown by its fields, not by its text. */
 function typedPages(outline: Outline | null, text: string): readonly ReadPage[] {
-  if (outline?.kind === "table") return outline.sheets.map((sheet, i) => linesOfTable(sheet.rows, i + 1)).filter((p) => p.lines.length > 0);
+  if (outline?.kind === "table") return outline.sheets.map((sheet, i) => linesOfTable(sheet, i + 1)).filter((p) => p.lines.length > 0);
   return text.trim() === "" ? [] : [linesOfText(text, { isShown: outline?.kind !== "invoice" })];
 }
 

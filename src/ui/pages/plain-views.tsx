@@ -41,6 +41,11 @@ export function TableView({ sheets, marks, hits, onPick }: TypedProps & { sheets
       ) : null}
       {sheet ? (
         <div className={`grid-paper ${onPick ? "is-picking" : ""}`} tabIndex={0} role="region" aria-label="Table" data-page={shown + 1}>
+          {sheets.length === 1 && sheet.name ? (
+            <h2 className="p-2 mb-0">
+              <TypedText text={sheet.name} marks={marks} hits={hits} onPick={onPick} />
+            </h2>
+          ) : null}
           <Table size="sm">
             <tbody>
               {sheet.rows.slice(0, 500).map((row, r) => (

@@ -237,7 +237,7 @@ describe("A paper without pages", () => {
       { name: "Two", rows: [["Total", "£120.00"]], truncated: false },
     ];
     draw(view({ kind: "xlsx", outline: { kind: "table", sheets } }), {
-      marks: [markOf("the total", [54, 0, 42, 10], { page: 2, now: true })],
+      marks: [markOf("the total", [48, 12, 42, 10], { page: 2, now: true })],
       onPick: (p) => picked.push(`${p.text} ${p.page}`),
     });
     const cell = await screen.findByText("£120.00");

@@ -424,7 +424,7 @@ const isTyped = (view: ContentView): boolean =>
 /** The words of such a paper where they are shown, sheet by sheet. */
 function typedPages({ outline, text }: ContentView): readonly PageText[] {
   if (outline?.kind === "mail") return [pageOfText(textOfMail(outline))];
-  if (outline?.kind === "table") return outline.sheets.map((sheet, i) => pageOfTable(sheet.rows, i + 1));
+  if (outline?.kind === "table") return outline.sheets.map((sheet, i) => pageOfTable(sheet, i + 1));
   return text === null ? [] : [pageOfText(text)];
 }
 
