@@ -22,7 +22,7 @@ test("the demo starts beside another one, is started again in seconds, and ends 
   test.setTimeout(180_000);
   const port = await freePort();
   const firstBegan = Date.now();
-  const first = await startDemo({ port, data: folder, empty: true });
+  const first = await startDemo({ port, data: folder, empty: true, isBeside: true });
   const firstTook = Date.now() - firstBegan;
   expect(first.credentials.url).toBe(`http://127.0.0.1:${port}`);
   expect(first.credentials.people.length).toBeGreaterThanOrEqual(5);
@@ -38,7 +38,7 @@ test("the demo starts beside another one, is started again in seconds, and ends 
   const built = await stat(path.join(root, ".next", "BUILD_ID"));
   const other = await freePort();
   const began = Date.now();
-  const second = await startDemo({ port: other, data: folder, empty: true });
+  const second = await startDemo({ port: other, data: folder, empty: true, isBeside: true });
   // Seconds, on a machine that has nothing else to do; what makes it so is that nothing is built or filled again. On one that is busy, sooner than the first.
   expect(second.said).not.toContain("Filling");
   expect((await stat(path.join(root, ".next", "BUILD_ID"))).mtimeMs).toBe(built.mtimeMs);
@@ -48,7 +48,7 @@ test("the demo starts beside another one, is started again in seconds, and ends 
   const left = await second.pid("worker");
   // Killed as hard as it goes, it leaves its parts behind; the next start in the folder ends them first.
   process.kill(second.processId, "SIGKILL");
-  const third = await startDemo({ port: other, data: folder, empty: true });
+  const third = await startDemo({ port: other, data: folder, empty: true, isBeside: true });
   expect(isAlive(left)).toBe(false);
   expect((await fetch(`${third.url}/api/v1/health`)).status).toBe(200);
   await third.stop();

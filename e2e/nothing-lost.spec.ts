@@ -18,7 +18,7 @@ let folder = "";
 test.beforeAll(async () => {
   test.setTimeout(180_000);
   folder = await mkdtemp(path.join(os.tmpdir(), "amber-lost-"));
-  demo = await startDemo({ port: await freePort(), data: folder, empty: true });
+  demo = await startDemo({ port: await freePort(), data: folder, empty: true, isBeside: true });
 });
 test.afterEach(async ({ browserName: _ }, info) => {
   if (info.status === info.expectedStatus) return;

@@ -16,6 +16,11 @@ const sum = { passed: 0, failed: 0, skipped: 0 };
 const GIVES_WAY = 10;
 /** That of the database tests, which are one process and would otherwise still run when all else has ended. */
 const GIVES_WAY_A_LITTLE = 5;
+/**
+ * That of the journeys, one after the other the longest of all, where it may be set: they wait half of the time, and what runs beside them takes that. Those with
+ * demos of their own go back to the usual one.
+ */
+const GOES_FIRST = -5;
 const port = await freePort();
 const work = await mkdtemp(path.join(os.tmpdir(), "amber-test-"));
 const bin = (name: string): string => path.join(projectRoot, "node_modules", ".bin", name);
@@ -66,10 +71,19 @@ async function run(
   });
   const said: Buffer[] = [];
   for (const stream of [child.stdout, child.stderr]) stream?.on("data", (piece: Buffer) => said.push(piece));
-  if (beside && child.pid !== undefined) os.setPriority(child.pid, priority);
+  if (child.pid !== undefined && (beside || priority < 0)) setPriority(child.pid, priority);
   const ok = await ended(child);
   if (said.length > 0) process.stdout.write(Buffer.concat(said));
   return ok;
+}
+
+/** Going before others is for those who may; without it all takes longer. */
+function setPriority(pid: number, priority: number): void {
+  try {
+    os.setPriority(pid, priority);
+  } catch (error) {
+    if (priority >= 0) throw error;
+  }
 }
 
 async function check(name: string, act: () => Promise<boolean>): Promise<void> {
@@ -152,13 +166,13 @@ async function prepareJourneys(): Promise<void> {
   const began = Date.now();
   const log = await open(path.join(work, "prepare.log"), "w");
   try {
-    await ended(
-      spawn(process.execPath, ["--import", "tsx", "e2e/support/prepare.ts"], {
-        cwd: projectRoot,
-        stdio: ["ignore", log.fd, log.fd],
-        env: { ...process.env, ...journeys },
-      }),
-    );
+    const child = spawn(process.execPath, ["--import", "tsx", "e2e/support/prepare.ts"], {
+      cwd: projectRoot,
+      stdio: ["ignore", log.fd, log.fd],
+      env: { ...process.env, ...journeys },
+    });
+    if (child.pid !== undefined && isBeside) setPriority(child.pid, GOES_FIRST);
+    await ended(child);
   } finally {
     await log.close();
   }
@@ -169,7 +183,8 @@ async function playwright(): Promise<void> {
   console.log("== end-to-end tests");
   const began = Date.now();
   const out = path.join(work, "e2e.json");
-  const ok = await run(bin("playwright"), ["test", ...rest], { ...journeys, AMBER_E2E_JSON: out }, false);
+  const env = { ...journeys, AMBER_E2E_JSON: out };
+  const ok = await run(bin("playwright"), ["test", ...rest], env, false, isBeside ? GOES_FIRST : 0);
   console.log(`== end-to-end tests: ${Math.round((Date.now() - began) / 1000)} s`);
   const result = JSON.parse(await readFile(out, "utf8").catch(() => "{}")) as {
     stats?: { expected: number; unexpected: number; flaky: number; skipped: number };

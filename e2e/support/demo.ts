@@ -1,5 +1,6 @@
 import { type ChildProcess, spawn } from "node:child_process";
 import { readFile } from "node:fs/promises";
+import os from "node:os";
 import path from "node:path";
 import type { Credentials } from "#scenario/set-up/fill-set-up.ts";
 
@@ -22,7 +23,13 @@ const READY_MS = 10 * 60_000;
 const root = path.resolve(import.meta.dirname, "../..");
 
 /** Starts `ops/demo.ts` and waits until it says that it is ready. */
-export async function startDemo(options: { readonly port: number; readonly data: string; readonly empty?: boolean }): Promise<Demo> {
+export async function startDemo(options: {
+  readonly port: number;
+  readonly data: string;
+  readonly empty?: boolean;
+  /** It is not the one that the other journeys wait for, which may go before others. */
+  readonly isBeside?: boolean;
+}): Promise<Demo> {
   const args = [
     "--import",
     "tsx",
@@ -38,6 +45,7 @@ export async function startDemo(options: { readonly port: number; readonly data:
     stdio: ["ignore", "pipe", "inherit"],
     env: { ...process.env, NODE_OPTIONS: "" },
   });
+  if (options.isBeside && child.pid !== undefined) os.setPriority(child.pid, Math.max(0, os.getPriority(child.pid)));
   const said = await isReady(child);
   const credentials = JSON.parse(await readFile(path.join(options.data, "credentials.json"), "utf8")) as Credentials;
   return {

@@ -123,10 +123,10 @@ describe("Pages", () => {
     const mail = "From: a@orrin.example\r\nTo: b@orrin.example\r\nSubject: About PO-6127\r\n\r\nGood morning\r\n";
     expect(await wordsOf("words.eml", mail, 1)).toEqual(["About 0 0", "PO-6127 36 0", "Good 0 24", "morning 30 24"]);
     expect(await wordsOf("words.csv", "Number;Total\n77-3108;120.00\n", 1)).toEqual([
-      "Number 0 0",
-      "Total 60 0",
-      "77-3108 0 12",
-      "120.00 60 12",
+      "Number 0 12",
+      "Total 60 12",
+      "77-3108 0 24",
+      "120.00 60 24",
     ]);
     expect(await wordsOf("words.csv", "Number;Total\n77-3108;120.00\n", 2)).toEqual([]);
     expect(await wordsOf("words.txt", "soon there\n", 1)).toEqual(["soon 0 0", "there 30 0"]);

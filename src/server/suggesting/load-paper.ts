@@ -109,7 +109,7 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
   return {
     arrival: row,
     kind: found.kind,
-    pages: hasWords ? drawn : found.state === "read" ? typedPages(outline, text.slice(0, TEXT_MAX)) : [],
+    pages: hasWords ? drawn : found.state === "read" ? typedPages(outline, text.slice(0, TEXT_MAX), rows.length > 0) : [],
     text,
     subject: isMail ? outline.subject : (parent?.subject ?? null),
     isMail,
@@ -120,10 +120,10 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
   };
 }
 
-/** What has no pages, as it is shown: a table sheet by sheet, else its text. An e-invoice is shown by its fields, not by its text. */
-function typedPages(outline: Outline | null, text: string): readonly ReadPage[] {
+/** What has no pages, as it is shown: a table sheet by sheet, else its text. An e-invoice is shown by its fields, and what has pages by these, not by their text. */
+function typedPages(outline: Outline | null, text: string, hasPages: boolean): readonly ReadPage[] {
   if (outline?.kind === "table") return outline.sheets.map((sheet, i) => linesOfTable(sheet, i + 1)).filter((p) => p.lines.length > 0);
-  return text.trim() === "" ? [] : [linesOfText(text, { isShown: outline?.kind !== "invoice" })];
+  return text.trim() === "" ? [] : [linesOfText(text, { isShown: !hasPages && outline?.kind !== "invoice" })];
 }
 
 /** The mail that an attachment came with; null for what came otherwise. */
