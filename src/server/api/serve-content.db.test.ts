@@ -1,5 +1,5 @@
 import { createHash } from "node:crypto";
-import { rm } from "node:fs/promises";
+import { readdir, rm } from "node:fs/promises";
 import path from "node:path";
 import sharp from "sharp";
 import { PDFDocument } from "@cantoo/pdf-lib";
@@ -8,6 +8,7 @@ import { drawPdf } from "#scenario/papers/draw-pdf.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
 import { makeSetUpDatabase, takeText } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
+import { picturesFolder } from "../ports/adapters.ts";
 import { serveContent, servePage, serveText, serveView } from "./serve-content.ts";
 
 let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
@@ -138,6 +139,13 @@ describe("Pages", () => {
   test("two that ask for the same picture at once share the work", async () => {
     const answers = await Promise.all(Array.from({ length: 6 }, () => page("odd pages.pdf", "1.jpg", 960)));
     expect(new Set(answers.map((a) => a.status))).toEqual(new Set([200]));
+  });
+  test("of a long bundle the first small ones are made as it is read, before anybody asks", async () => {
+    const long = await PDFDocument.create();
+    for (let i = 0; i < 13; i++) long.addPage([200, 300]);
+    await take("long.pdf", Buffer.from(await long.save()));
+    const made = await readdir(path.join(picturesFolder(), sha("long.pdf").slice(0, 2), sha("long.pdf")));
+    expect(made.filter((n) => n.endsWith("-160.jpg"))).toHaveLength(13);
   });
   test("what has no pages has no pictures", async () => expect((await page("page.html", "1.png")).status).toBe(422));
 });

@@ -62,6 +62,8 @@ export function pagePicture(sha256: Sha256, kind: string | null, number: number,
  */
 export async function picturesAhead(sha256: Sha256, kind: string | null, pages: number): Promise<void> {
   if (kind !== "pdf" || pages <= RUN) return;
+  // The first is in no run: lists show it by itself.
+  await pagePicture(sha256, kind, 1, pictureWidths[0]).catch(() => {});
   const folder = path.join(picturesFolder(), sha256.slice(0, 2), sha256);
   for (let first = 2, run = 0; run < RUNS_AHEAD && first <= pages; first += RUN, run++)
     if (!(await isThere(path.join(folder, `${first}-${pictureWidths[0]}.jpg`)))) await makeRun(sha256, first).catch(() => {});
