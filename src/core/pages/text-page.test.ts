@@ -4,7 +4,7 @@ import { headingsOn } from "../reading/judge-type.ts";
 import { readPaper } from "../reading/read-paper.ts";
 import { context } from "../reading/test-page.ts";
 import { findInWords } from "./find-in-words.ts";
-import { cellsOfTable, MAIL_TEXT_LINE, pageOfTable, pageOfText, textOfMail, wordsOfText } from "./text-page.ts";
+import { cellsOfTable, MAIL_TEXT_LINE, pageOfTable, pageOfText, textOfMail, typedPage, wordsOfText } from "./text-page.ts";
 
 describe("Running text", () => {
   test("every word is where it begins in the text, and a line below the one before", () => {
@@ -52,6 +52,28 @@ describe("Running text", () => {
   });
 });
 
+test("what is shown of a paper without pages: a mail with its subject, each sheet of a table, its text; of an e-invoice none of it", () => {
+  const said = (...given: Parameters<typeof typedPage>): string | undefined =>
+    typedPage(...given)
+      ?.words.map((w) => w.text)
+      .join(" ");
+  const table = {
+    kind: "table",
+    sheets: [
+      { name: "", rows: [["a"]] },
+      { name: "Two", rows: [["b"]] },
+    ],
+  } as const;
+  expect(said({ kind: "mail", subject: "About", text: "this" }, "kept otherwise", 1)).toBe("About this");
+  expect([said(table, null, 1), said(table, null, 2), said(table, null, 3)]).toEqual(["a", "Two b", undefined]);
+  expect([said({ kind: "text" }, "one", 1), said(null, "one", 1), said(null, "one", 2), said(null, null, 1)]).toEqual([
+    "one",
+    "one",
+    undefined,
+    undefined,
+  ]);
+  expect(said({ kind: "invoice" }, "one", 1)).toBeUndefined();
+});
 test("a greeting or a heading of typed text is no sender; a company is", () => {
   const party = (text: string) => readPaper([linesOfText(text)], context).readings.find((r) => r.field === "party")?.value;
   expect(party("Your order PO-6099\n\nGood morning\n\nplease find our invoice")).toBeUndefined();

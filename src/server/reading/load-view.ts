@@ -1,7 +1,7 @@
 import { and, asc, eq } from "drizzle-orm";
 import type { ArrivalProblem } from "#core/arrivals/problems.ts";
-import type { PageText, Word } from "#core/pages/page-text.ts";
-import { pageOfTable, pageOfText, textOfMail } from "#core/pages/text-page.ts";
+import type { Word } from "#core/pages/page-text.ts";
+import { typedPage } from "#core/pages/text-page.ts";
 import { db } from "../db/connect.ts";
 import { content, contentPage } from "../documents/tables.ts";
 import { wordsOf } from "./page-rows.ts";
@@ -79,18 +79,7 @@ export async function loadWords(sha256: string, number: number): Promise<readonl
   )[0];
   if (row) return wordsOf(row.words);
   const whole = (await db().select({ outline: content.outline, body: content.body }).from(content).where(eq(content.sha256, sha256)))[0];
-  return whole ? (typedPage(whole.outline as Outline | null, whole.body ?? "", number)?.words ?? []) : [];
-}
-
-/** What has no pages, as it is shown: a sheet of a table, a mail, running text. An e-invoice is shown by its fields, and has no words of its own. */
-function typedPage(outline: Outline | null, body: string, number: number): PageText | null {
-  if (outline?.kind === "invoice") return null;
-  if (outline?.kind === "table") {
-    const sheet = outline.sheets[number - 1];
-    return sheet ? pageOfTable(sheet, number) : null;
-  }
-  if (number !== 1) return null;
-  return pageOfText(outline?.kind === "mail" ? textOfMail(outline) : body);
+  return whole ? (typedPage(whole.outline as Outline | null, whole.body, number)?.words ?? []) : [];
 }
 
 /** Running text of a content; null when it is not known or not read yet. */

@@ -5,7 +5,7 @@ import { Button, Form } from "react-bootstrap";
 import { ArrowClockwise, ArrowsCollapseVertical, ChevronDown, ChevronUp, Dash, Download, Plus, Search, X } from "react-bootstrap-icons";
 import { problemWords } from "#core/arrivals/problems.ts";
 import type { PageText, Word } from "#core/pages/page-text.ts";
-import { pageOfTable, pageOfText, textOfMail } from "#core/pages/text-page.ts";
+import { typedPage } from "#core/pages/text-page.ts";
 import { findInWords } from "#core/pages/find-in-words.ts";
 import type { ContentView } from "#server/reading/load-view.ts";
 import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
@@ -422,11 +422,10 @@ const isTyped = (view: ContentView): boolean =>
   view.outline?.kind !== "invoice" && (view.outline?.kind === "mail" || view.outline?.kind === "table" || Boolean(view.text));
 
 /** The words of such a paper where they are shown, sheet by sheet. */
-function typedPages({ outline, text }: ContentView): readonly PageText[] {
-  if (outline?.kind === "mail") return [pageOfText(textOfMail(outline))];
-  if (outline?.kind === "table") return outline.sheets.map((sheet, i) => pageOfTable(sheet, i + 1));
-  return text === null ? [] : [pageOfText(text)];
-}
+const typedPages = ({ outline, text }: ContentView): readonly PageText[] =>
+  Array.from({ length: outline?.kind === "table" ? outline.sheets.length : 1 }, (_, i) => typedPage(outline, text, i + 1)).filter(
+    (p) => p !== null,
+  );
 
 function pageAt(scroller: HTMLElement): number {
   const middle = scroller.getBoundingClientRect().top + scroller.clientHeight / 3;
