@@ -38,7 +38,7 @@ test("a paper is read: zoomed, turned, fitted, searched, and its words selected"
   const viewer = page.getByRole("region", { name: "The paper" }).locator(".viewer");
   const first = viewer.locator("[data-page='1']");
   await expect(first.getByAltText("Page 1")).toBeVisible();
-  await expect(page.getByText("page 1 of 2")).toBeVisible();
+  await expect(page.getByText("page 1 of 2", { exact: true })).toBeVisible();
   const width = async () => (await first.boundingBox())?.width ?? 0;
   const fitted = await width();
   await page.keyboard.press("+");
