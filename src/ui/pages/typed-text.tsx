@@ -95,9 +95,11 @@ export function MarkNumber({ mark }: { mark: PageMark }) {
   );
 }
 
-/** Letters of the text before where a pointer is; null where there is none of it. */
-function placeAt(e: MouseEvent): number | null {
-  const range = document.caretRangeFromPoint?.(e.clientX, e.clientY);
-  const piece = range?.startContainer.parentElement?.closest<HTMLElement>("[data-at]");
-  return range && piece ? Number(piece.dataset["at"]) + range.startOffset : null;
+/** Letters of the text before where a pointer is; null where there is none of it. Browsers have one of two ways to tell. */
+function placeAt({ clientX: x, clientY: y }: MouseEvent): number | null {
+  const range = document.caretRangeFromPoint?.(x, y);
+  const place = range ? null : document.caretPositionFromPoint?.(x, y);
+  const node = range?.startContainer ?? place?.offsetNode;
+  const piece = node?.parentElement?.closest<HTMLElement>("[data-at]");
+  return piece ? Number(piece.dataset["at"]) + (range?.startOffset ?? place?.offset ?? 0) : null;
 }
