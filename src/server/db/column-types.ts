@@ -7,6 +7,9 @@ export const bytea = customType<{ data: Uint8Array; driverData: Buffer }>({
   toDriver: (value) => Buffer.from(value),
 });
 
+/** Sets of whole numbers, as ranges: `{[0,500),[502,900)}`. Read and written by the database only. */
+export const wholeRanges = customType<{ data: string; driverData: string }>({ dataType: () => "int4multirange" });
+
 /** An instant; always with its zone. */
 export const instant = (name: string) => timestamp(name, { withTimezone: true, mode: "date", precision: 3 });
 

@@ -20,6 +20,21 @@ async function ask<T extends pg.QueryResultRow>(url: string, text: string): Prom
   }
 }
 
+/** A database to which only the first so many migrations were applied, by hand; drizzle's own table says that they were run. */
+async function databaseOf(migrations: number): Promise<{ readonly url: string; readonly client: pg.Client }> {
+  const url = await emptyDatabase();
+  const client = new pg.Client({ connectionString: url });
+  await client.connect();
+  await client.query(
+    "create schema drizzle; create table drizzle.__drizzle_migrations (id serial primary key, hash text not null, created_at bigint)",
+  );
+  for (const e of (await journal()).slice(0, migrations)) {
+    await client.query(await readFile(path.join(folder, `${e.tag}.sql`), "utf8"));
+    await client.query("insert into drizzle.__drizzle_migrations (hash, created_at) values ($1, $2)", [e.tag, e.when]);
+  }
+  return { url, client };
+}
+
 describe("Migrations", () => {
   test("are numbered without gaps, each with its file, and their times rise: one that is older than the last is passed over in silence", async () => {
     const entries = await journal();
@@ -41,17 +56,7 @@ describe("Migrations", () => {
     expect(await ask(url, "select count(*) as n from drizzle.__drizzle_migrations")).toEqual(done);
   });
   test("bring a database of the first version, with records and papers in it, up to date and lose nothing", async () => {
-    const url = await emptyDatabase();
-    const client = new pg.Client({ connectionString: url });
-    await client.connect();
-    // The first two as they were, by hand; drizzle's own table says that they were run.
-    await client.query(
-      "create schema drizzle; create table drizzle.__drizzle_migrations (id serial primary key, hash text not null, created_at bigint)",
-    );
-    for (const e of (await journal()).slice(0, 2)) {
-      await client.query(await readFile(path.join(folder, `${e.tag}.sql`), "utf8"));
-      await client.query("insert into drizzle.__drizzle_migrations (hash, created_at) values ($1, $2)", [e.tag, e.when]);
-    }
+    const { url, client } = await databaseOf(2);
     await client.query(`insert into company values ('MF', 'Merrowick Ferries Ltd'); insert into record_type values ('vessel', '{}', 1);
       insert into record (company, type, key, title, key_folded, title_folded, lookup_text) values ('MF', 'vessel', 'V-1', 'MV Old', 'v1', 'mv old', 'v-1 mv old');
       insert into queue (key, label, "order") values ('general', 'General', 1);
@@ -62,6 +67,20 @@ describe("Migrations", () => {
     expect(await ask(url, "select key, title from record")).toEqual([{ key: "V-1", title: "MV Old" }]);
     expect(await ask(url, "select file_name, state from arrival")).toEqual([{ file_name: "old.pdf", state: "waiting" }]);
     await expect(ask(url, "delete from arrival")).rejects.toThrow("register lines are kept for good");
+  });
+  test("keep what was carried out of a move plan, as ranges", async () => {
+    const { url, client } = await databaseOf(33);
+    await client.query(`insert into move_plan (id, cause, label, about, state, made_by) values ('0a1b2c3d-0000-4000-8000-000000000000', 'rule', 'Vessels', '{}', 'stopped', 'x');
+      insert into move_step (plan_id, position, wave, kind, from_connection, from_path, to_connection, to_path, shown_from, state)
+        select '0a1b2c3d-0000-4000-8000-000000000000', n, 0, 'folder', 'c', 'a', 'c', 'b', 'a', case when n = 3 then 'clash' when n < 6 then 'moved' else 'planned' end
+          from generate_series(1, 8) n`);
+    await client.end();
+    await migrateDatabase(url);
+    expect(await ask(url, "select moved::text from move_plan")).toEqual([{ moved: "{[1,3),[4,6)}" }]);
+    expect(await ask(url, "select state, count(*)::int as n from move_step group by state order by state")).toEqual([
+      { state: "clash", n: 1 },
+      { state: "planned", n: 7 },
+    ]);
   });
   test("that cannot run say why, with PostgreSQL's own code", async () => {
     const url = new URL(await emptyDatabase());

@@ -75,17 +75,17 @@ async function carryAlone(planId: string, until: number): Promise<boolean> {
       }
       written("chunk taken");
       // Held anew: the wave before may have moved what this one moves on.
-      const folders = isNext && before !== null ? await holdFolders(db(), chunk.steps) : chunk.folders;
+      const elsewhere = isNext && before !== null ? await holdFolders(db(), planId, chunk.steps) : chunk.elsewhere;
       // Taken while this one is carried out, unless the turn ends first.
       if (chunk.wave !== null && Date.now() < until - CHUNK_MS) {
         ahead = takeChunk(planId, chunk, size);
         ahead.catch(() => {});
       }
-      const together = await carryTogether(chunk.steps, folders);
+      const together = await carryTogether(chunk.steps, elsewhere);
       if (together.size > 0) written("steps together");
       const outcomes = await sideBySide(chunk.steps, AT_ONCE, async (step) => {
         if (together.has(step)) return { step, kind: "moved" as const, why: null };
-        const outcome = await carryStep(step, folders);
+        const outcome = await carryStep(step, elsewhere);
         written("one step");
         return outcome;
       });

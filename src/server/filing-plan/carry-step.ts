@@ -11,11 +11,11 @@ import { placement } from "./tables.ts";
 import type { Chunk } from "./take-chunk.ts";
 
 /** Does one step in the repository. What is expected to go wrong is an outcome; while the repository is away it throws, and the step stays under way. */
-export async function carryStep(step: Step, folders: Chunk["folders"]): Promise<Outcome> {
+export async function carryStep(step: Step, elsewhere: Chunk["elsewhere"]): Promise<Outcome> {
   const failed = (kind: "failed" | "clash", why: string): Outcome => ({ step, kind, why });
   try {
     if (step.kind === "own") return { step, kind: "moved", why: null };
-    if (step.kind === "folder") return await carryFolder(step, folders.get(step.folderId ?? 0));
+    if (step.kind === "folder") return await carryFolder(step, elsewhere);
     return await carryFile(step);
   } catch (error) {
     const why = systemCode(error);
@@ -24,10 +24,11 @@ export async function carryStep(step: Step, folders: Chunk["folders"]): Promise<
   }
 }
 
-async function carryFolder(step: Step, path: string | undefined): Promise<Outcome> {
+async function carryFolder(step: Step, elsewhere: Chunk["elsewhere"]): Promise<Outcome> {
+  const path = elsewhere.get(step.folderId ?? 0);
   // Carried out already, and only not written down yet: the row is the last thing that changes.
   if (path === step.toPath) return { step, kind: "moved", why: null };
-  if (path !== step.fromPath) return { step, kind: "failed", why: "changed-since" };
+  if (path !== undefined) return { step, kind: "failed", why: "changed-since" };
   const repository = await openRepository(step.fromConnection);
   const outcome = await repository.moveFolder(step.fromPath, step.toPath);
   if (outcome === "taken") return { step, kind: "clash", why: "taken" };

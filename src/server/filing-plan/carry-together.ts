@@ -3,7 +3,7 @@ import { pathFolder } from "#core/filing-plan/legal-name.ts";
 import { db } from "../db/connect.ts";
 import { textArray } from "../db/sql-arrays.ts";
 import { openRepository } from "./open-repository.ts";
-import type { Step } from "./plan-step.ts";
+import { nameOf, parentOf, type Step } from "./plan-step.ts";
 import type { Chunk } from "./take-chunk.ts";
 
 /** A step as a folder above it that changes, and what stays the same beneath that one. */
@@ -19,9 +19,10 @@ interface Split {
  * renamed itself, once for all of them; the highest one first. Answers the steps that were carried out so; the others are as they were, to be carried
  * out one by one.
  */
-export async function carryTogether(steps: readonly Step[], folders: Chunk["folders"]): Promise<ReadonlySet<Step>> {
+export async function carryTogether(steps: readonly Step[], elsewhere: Chunk["elsewhere"]): Promise<ReadonlySet<Step>> {
   const carried = new Set<Step>();
-  let left = steps.filter((s) => mayGoAlong(s, folders)).flatMap((s) => highestOf(s) ?? []);
+  const highest = highestOf();
+  let left = steps.filter((s) => mayGoAlong(s, elsewhere)).flatMap((s) => highest(s) ?? []);
   const own = await ownFolders(left);
   const isOwn = (s: Split, path: string): boolean => own.has(keyOf(s.step.fromConnection, path));
   for (; left.length > 0; left = left.filter((s) => !carried.has(s.step)).flatMap((s) => lowerOf(s) ?? [])) {
@@ -36,28 +37,33 @@ export async function carryTogether(steps: readonly Step[], folders: Chunk["fold
   return carried;
 }
 
-function mayGoAlong(step: Step, folders: Chunk["folders"]): boolean {
-  return (
-    step.kind === "folder" &&
-    !step.isAside &&
-    step.fromConnection === step.toConnection &&
-    folders.get(step.folderId ?? 0) === step.fromPath
-  );
+function mayGoAlong(step: Step, elsewhere: Chunk["elsewhere"]): boolean {
+  return step.kind === "folder" && !step.isAside && step.fromConnection === step.toConnection && !elsewhere.has(step.folderId ?? 0);
 }
 
-/** The highest folder that changes. Null when that is the folder itself, or when what is above would be the root. */
-function highestOf(step: Step): Split | null {
-  const from = step.fromPath.split("/");
-  const to = step.toPath.split("/");
+/**
+ * The highest folder that changes. Null when that is the folder itself, or when what is above would be the root. Very many steps leave the same folder
+ * for the same other one: what changes above them is worked out once.
+ */
+function highestOf(): (step: Step) => Split | null {
+  const known = new Map<string, Omit<Split, "step">>();
+  return (step) => {
+    const name = nameOf(step.fromPath);
+    if (name !== nameOf(step.toPath)) return null;
+    const [from, to] = [parentOf(step.fromPath), parentOf(step.toPath)];
+    if (from === "" || to === "") return null;
+    const way = `${from}\n${to}`;
+    let above = known.get(way);
+    if (!above) known.set(way, (above = changesAbove(from.split("/"), to.split("/"))));
+    return { step, from: above.from, to: above.to, beneath: above.beneath === "" ? name : `${above.beneath}/${name}` };
+  };
+}
+
+function changesAbove(from: readonly string[], to: readonly string[]): Omit<Split, "step"> {
   let same = 0;
   while (same < Math.min(from.length, to.length) - 1 && from.at(-1 - same) === to.at(-1 - same)) same++;
-  if (same === 0) return null;
-  return {
-    step,
-    from: from.slice(0, -same).join("/"),
-    to: to.slice(0, -same).join("/"),
-    beneath: from.slice(-same).join("/"),
-  };
+  const cut = (steps: readonly string[]): string => steps.slice(0, steps.length - same).join("/");
+  return { from: cut(from), to: cut(to), beneath: from.slice(from.length - same).join("/") };
 }
 
 /** The same with one folder less to change, and null when none is left. */

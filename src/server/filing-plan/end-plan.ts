@@ -1,12 +1,14 @@
 import { and, eq, type SQL, sql } from "drizzle-orm";
+import { pathFolder } from "#core/filing-plan/legal-name.ts";
 import { db } from "../db/connect.ts";
 import { textArray } from "../db/sql-arrays.ts";
 import { sideBySide } from "../jobs/side-by-side.ts";
 import { now } from "../ports/clock.ts";
+import type { Repository } from "../ports/repository.ts";
 import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
 import { pointAfterMoves } from "../repository/carry-pointers.ts";
 import { openRepository } from "./open-repository.ts";
-import { written } from "./plan-step.ts";
+import { isMoved, isPlanned, parentOf, written } from "./plan-step.ts";
 import { pathsAbove } from "./still-folder.ts";
 import { movePlan } from "./tables.ts";
 
@@ -52,10 +54,10 @@ async function clearEmpty(planId: string, isBack: boolean): Promise<void> {
     and not exists (select 1 from finding x where x.folder_id = f.id)`);
   const left = await db().execute<{ connection: string; path: string }>(
     isBack
-      ? sql`select distinct to_connection as connection, ${parentSql(sql`to_path`)} as path from move_step where plan_id = ${planId} and state = 'planned'
-          union select to_connection, to_path from move_step where plan_id = ${planId} and state = 'planned' and kind = 'own'`
-      : sql`select distinct from_connection as connection, ${parentSql(sql`from_path`)} as path from move_step where plan_id = ${planId} and state = 'moved'
-          union select from_connection, from_path from move_step where plan_id = ${planId} and state = 'moved' and kind = 'own'`,
+      ? sql`select distinct s.to_connection as connection, ${parentSql(sql`s.to_path`)} as path from move_step s where s.plan_id = ${planId} and ${isPlanned(planId, sql`s`)}
+          union select s.to_connection, s.to_path from move_step s where s.plan_id = ${planId} and s.kind = 'own' and ${isPlanned(planId, sql`s`)}`
+      : sql`select distinct s.from_connection as connection, ${parentSql(sql`s.from_path`)} as path from move_step s where s.plan_id = ${planId} and ${isMoved(planId, sql`s`)}
+          union select s.from_connection, s.from_path from move_step s where s.plan_id = ${planId} and s.kind = 'own' and ${isMoved(planId, sql`s`)}`,
   );
   const paths = new Map<string, Set<string>>();
   for (const { connection, path } of left.rows) {
@@ -63,20 +65,33 @@ async function clearEmpty(planId: string, isBack: boolean): Promise<void> {
     paths.set(connection, all);
     if (path !== "") for (const above of pathsAbove(path)) all.add(above);
   }
+  const fold = pathFolder();
   for (const [connection, all] of paths) {
     const known = await db().execute<{ path: string }>(
-      sql`select path from folder where connection = ${connection} and path = any(${textArray([...all])}::text[])`,
+      sql`select path from folder where connection = ${connection} and path_folded = any(${textArray([...all].map(fold))}::text[])`,
     );
     for (const { path } of known.rows) all.delete(path);
-    const repository = await openRepository(connection);
-    // The deepest first: one that was emptied makes the one above it empty.
-    const depth = (path: string): number => path.split("/").length;
-    const deepest = Math.max(0, ...[...all].map(depth));
-    for (let level = deepest; level > 0; level--)
-      await sideBySide(
-        [...all].filter((path) => depth(path) === level),
-        AT_ONCE,
-        (path) => repository.removeEmptyFolder(path),
-      );
+    await removeEmpty(await openRepository(connection), all);
   }
+}
+
+/**
+ * Removes those of these folders in which nothing is. From the top, since where one went as a whole nothing beneath it has to be asked for; then from
+ * the bottom those that are still there: one that was emptied makes the one above it empty.
+ */
+async function removeEmpty(repository: Repository, paths: ReadonlySet<string>): Promise<void> {
+  const byDepth: string[][] = [];
+  for (const path of paths) (byDepth[path.split("/").length] ??= []).push(path);
+  const gone = new Set<string>();
+  const kept: string[][] = [];
+  for (const [depth, level] of byDepth.entries()) {
+    if (!level) continue;
+    await sideBySide(level, AT_ONCE, async (path) => {
+      if (gone.has(parentOf(path)) || (await repository.removeEmptyFolder(path)) === "gone") gone.add(path);
+      else (kept[depth] ??= []).push(path);
+    });
+  }
+  // The lowest were asked just now.
+  for (const level of kept.slice(0, byDepth.length - 1).reverse())
+    if (level) await sideBySide(level, AT_ONCE, (path) => repository.removeEmptyFolder(path));
 }

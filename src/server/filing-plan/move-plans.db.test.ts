@@ -172,6 +172,16 @@ describe("Changed records", () => {
     await run(id);
     expect((await onDisk())["Customers/Orrin Shellfish C-1/Bookings/2026/B-2/List.txt"]).toBe("B-2");
     await agree();
+    // Also with letters that the database orders otherwise than this language, there and back.
+    for (const name of ["Orrin 🦞 & Öster", "Orrin"]) {
+      await putRecord(admin, "MF", "customerAccount", "C-1", { title: name, fields: { name } });
+      const next = must(await planOutOfStep(admin, ["customerAccount"]));
+      await drawPlan(next.id);
+      must(await actOnPlan(admin, next.id, "start"));
+      await run(next.id);
+      expect((await onDisk())[`Customers/${name} C-1/Bookings/2026/B-2/List.txt`]).toBe("B-2");
+      await agree();
+    }
   });
 });
 

@@ -37,8 +37,21 @@ export const parentOf = (path: string): string => path.slice(0, Math.max(0, path
 
 export const nameOf = (path: string): string => path.slice(path.lastIndexOf("/") + 1);
 
-/** Whether a step, by its alias, was taken and is not written down yet; SQL. */
+/** Whether a step of a plan, by its alias, was carried out, as last written down; SQL. */
+export const isMoved = (planId: string, s: SQL): SQL =>
+  sql`(${s}.state = 'planned' and (select moved from move_plan where id = ${planId}) @> ${s}.position)`;
+
+/** Whether it waits to be carried out; SQL. */
+export const isPlanned = (planId: string, s: SQL): SQL =>
+  sql`(${s}.state = 'planned' and not (select moved from move_plan where id = ${planId}) @> ${s}.position)`;
+
+/** Whether it was taken and is not written down yet; SQL. */
 export const isStepUnderWay = (
+  planId: string,
   s: SQL,
 ): SQL => sql`exists (select 1 from steps_under_way u where u.plan_id = ${s}.plan_id and u.wave = ${s}.wave
-  and ${s}.position between u.first and u.last and ${s}.state = case when u.is_back then 'moved' else 'planned' end)`;
+  and ${s}.position between u.first and u.last and ${isAsTaken(planId, s, sql`u`)})`;
+
+/** Whether a step is still as it was when it was taken, by the alias of what is under way; SQL. */
+export const isAsTaken = (planId: string, s: SQL, u: SQL): SQL =>
+  sql`${s}.state = 'planned' and (select moved from move_plan where id = ${planId}) @> ${s}.position = ${u}.is_back`;

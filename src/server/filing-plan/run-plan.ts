@@ -9,7 +9,7 @@ import { now } from "../ports/clock.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { planAboutSchema } from "./begin-plan.ts";
 import { saveRuleIn } from "./load-plan.ts";
-import { isStepUnderWay } from "./plan-step.ts";
+import { isMoved, isPlanned, isStepUnderWay } from "./plan-step.ts";
 import { movePlan, moveStep } from "./tables.ts";
 
 /** A move plan as its page shows it. */
@@ -84,8 +84,8 @@ export async function listSteps(
   ];
   if (wish.show === "trouble") parts.push(sql`s.state in ('clash','failed')`);
   if (wish.show === "numbered") parts.push(sql`s.found_by = 'number'`);
-  if (wish.show === "moved") parts.push(sql`s.state = 'moved'`);
-  if (wish.show === "planned") parts.push(sql`s.state = 'planned'`);
+  if (wish.show === "moved") parts.push(isMoved(id, sql`s`));
+  if (wish.show === "planned") parts.push(isPlanned(id, sql`s`));
   if (wish.q) {
     const pattern = `%${wish.q.replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
     parts.push(sql`(s.shown_from ilike ${pattern} or s.to_path ilike ${pattern})`);
@@ -110,7 +110,7 @@ export async function listSteps(
       state: string;
       why: string | null;
     }>(sql`select s.position, s.kind, d.code, r.company, r.type, r.key, r.title, s.shown_from, s.from_connection, s.to_path, s.to_connection, s.documents, s.found_by, s.why,
-        case when ${isStepUnderWay(sql`s`)} then 'moving' else s.state end as state
+        case when ${isStepUnderWay(id, sql`s`)} then 'moving' when ${isMoved(id, sql`s`)} then 'moved' else s.state end as state
       from ${from} where ${where} and s.position > ${wish.after} order by s.position limit ${wish.limit}`),
     db().execute<{ n: number }>(sql`select count(*)::int as n from ${from} where ${where}`),
   ]);

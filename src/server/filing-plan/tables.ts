@@ -1,6 +1,6 @@
 import { sql } from "drizzle-orm";
 import { bigint, boolean, check, index, integer, jsonb, pgTable, pgView, primaryKey, text, uniqueIndex, uuid } from "drizzle-orm/pg-core";
-import { instant, whole } from "../db/column-types.ts";
+import { instant, whole, wholeRanges } from "../db/column-types.ts";
 import { document } from "../documents/tables.ts";
 import { record, recordType } from "../records/tables.ts";
 
@@ -151,6 +151,10 @@ export const movePlan = pgTable(
     clashes: integer("clashes").notNull().default(0),
     documents: integer("documents").notNull().default(0),
     folders: integer("folders").notNull().default(0),
+    /** Positions of the steps that were carried out: a row for each would be written again for saying so. */
+    moved: wholeRanges("moved")
+      .notNull()
+      .default(sql`'{}'`),
     /** Records looked at while drawing. */
     looked: integer("looked").notNull().default(0),
     madeAt: instant("made_at").notNull().defaultNow(),
@@ -192,15 +196,14 @@ export const moveStep = pgTable(
     documents: integer("documents").notNull().default(0),
     /** How the new name was found: name, field or number. */
     foundBy: text("found_by").notNull().default("name"),
-    /** planned, moved, failed, clash: as it was last written down. What is under way stands in `stepsUnderWay`. */
+    /** planned, failed, clash. Planned ones that were carried out stand in their plan's `moved`, what is under way in `stepsUnderWay`. */
     state: text("state").notNull().default("planned"),
     why: text("why"),
   },
   (t) => [
     primaryKey({ columns: [t.planId, t.position] }),
-    // Without the state: that changes for each step, and an index that knows it would be written each time.
     index("move_step_wave").on(t.planId, t.wave, t.position),
-    check("move_step_state_known", sql`${t.state} in ('planned','moved','failed','clash')`),
+    check("move_step_state_known", sql`${t.state} in ('planned','failed','clash')`),
   ],
 );
 

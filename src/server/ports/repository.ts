@@ -83,8 +83,8 @@ export interface Repository {
   unlink(relativePath: string): Promise<void>;
   /** Makes a folder with all above it; nothing when it is there. Where folders are only parts of names, nothing. */
   makeFolder(relativePath: string): Promise<void>;
-  /** Removes a folder if nothing is in it. */
-  removeEmptyFolder(relativePath: string): Promise<void>;
+  /** Removes a folder if nothing is in it. Answers whether there is such a folder now. */
+  removeEmptyFolder(relativePath: string): Promise<"gone" | "kept">;
   /** What stands in one folder, by name; our own working files are left out. Null when there is no such folder. */
   list(relativePath: string): Promise<FolderListing | null>;
   /** Every folder with its files, one after the other; memory does not grow with the number. */

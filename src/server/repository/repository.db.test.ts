@@ -12,6 +12,7 @@ import { fileAway } from "../documents/file-away.ts";
 import { loadDocument } from "../documents/load-document.ts";
 import { localFile } from "../documents/local-file.ts";
 import { unfile } from "../documents/unfile.ts";
+import { openRepository } from "../filing-plan/open-repository.ts";
 import { placeDocument } from "../filing-plan/place-document.ts";
 import { loadRules, saveRule } from "../filing-plan/load-plan.ts";
 import { comparePlanFile, exportPlan, importPlanFile } from "../filing-plan/plan-file.ts";
@@ -27,6 +28,7 @@ import { decideFindings, listFindings } from "./decide-findings.ts";
 import { checkConnection, connectionInputSchema, keepSetUp, listConnections, putConnection } from "./manage-connections.ts";
 import { beginProvision, provision } from "./provision.ts";
 import { proveSome } from "./prove-again.ts";
+import { settleDifferences } from "./settle-differences.ts";
 import { releaseLocal } from "./release-local.ts";
 import { scanConnection } from "./scan.ts";
 import { makeShelf, putOnShelf, changeShelf } from "./shelves.ts";
@@ -104,6 +106,22 @@ describe("What people do in the folders themselves", () => {
     await takeFound(rows[0]?.id ?? 0);
     expect((await db().execute(sql`select 1 from finding where id = ${rows[0]?.id}`)).rows).toEqual([]);
     expect(await papersOf("V-1")).toHaveLength(before);
+  });
+  test("papers of ours that were listed where their folder stood before it was moved are no new ones", async () => {
+    const counts = { fresh: 0, gone: 0, moved: 0 };
+    const listed = (name: string) => ({
+      file: { path: `Fleet/MV 1/${name}`, sizeBytes: 8, modifiedMs: 1, mark: "" },
+      folderId: null,
+      recordId: null,
+      isStray: false,
+    });
+    await writeFile(at("Fleet/MV 1/still there.txt"), "anything");
+    await settleDifferences(KEY, await openRepository(KEY), [], [listed("was here.txt"), listed("still there.txt")], counts);
+    expect(counts).toEqual({ fresh: 1, gone: 0, moved: 0 });
+    expect((await db().execute(sql`delete from finding where kind = 'new' and state = 'settling' returning path`)).rows).toEqual([
+      { path: "Fleet/MV 1/still there.txt" },
+    ]);
+    await rm(at("Fleet/MV 1/still there.txt"));
   });
   test("a file that is still being written is not taken until it has settled", async () => {
     await writeFile(at("Fleet/MV 1/slow.txt"), "first half");

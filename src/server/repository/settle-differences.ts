@@ -39,17 +39,25 @@ export async function settleDifferences(
 ): Promise<void> {
   const left = new Map(gone.map((g) => [g.documentId, g]));
   const moved = new Set<string>();
-  const bySize = new Map<number | null, Gone[]>();
-  for (const g of gone) if (g.sha256 !== null) bySize.set(g.sizeBytes, [...(bySize.get(g.sizeBytes) ?? []), g]);
+  // Those of one size may be thousands: only whether there is one is asked of them, and which one it is by its hash.
+  const bySize = new Map<number | null, number>();
+  const byHash = new Map<string, Gone[]>();
+  for (const g of gone) {
+    if (g.sha256 === null) continue;
+    bySize.set(g.sizeBytes, (bySize.get(g.sizeBytes) ?? 0) + 1);
+    const same = byHash.get(g.sha256);
+    if (same) same.push(g);
+    else byHash.set(g.sha256, [g]);
+  }
   if (gone.length <= MATCHED_MAX && fresh.length <= MATCHED_MAX)
     for (const f of fresh) {
-      const likely = [...(bySize.get(f.file.sizeBytes) ?? []), ...(bySize.get(null) ?? [])].filter((g) => left.has(g.documentId));
-      if (likely.length === 0) continue;
+      if (!bySize.get(f.file.sizeBytes) && !bySize.get(null)) continue;
       const sha256 = await repository.hashOf(f.file.path);
-      const is = likely.find((g) => g.sha256 === sha256);
+      const is = sha256 === null ? undefined : byHash.get(sha256)?.find((g) => left.has(g.documentId));
       if (!is || (await repository.look(is.path))) continue;
       if (!(await follow(key, is, f))) continue;
       left.delete(is.documentId);
+      bySize.set(is.sizeBytes, (bySize.get(is.sizeBytes) ?? 0) - 1);
       moved.add(f.file.path);
       counts.moved++;
     }
@@ -60,6 +68,8 @@ export async function settleDifferences(
   }
   for (const f of fresh) {
     if (moved.has(f.file.path) || f.isStray) continue;
+    // Listed before we moved its folder, and compared after: thousands of papers of ours would be noted one by one, and found to be none each.
+    if (!(await repository.look(f.file.path))) continue;
     counts.fresh++;
     await enterFinding(key, "new", f.file, { folderId: f.folderId, recordId: f.recordId, documentId: null });
   }

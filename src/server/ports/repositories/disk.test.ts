@@ -1,4 +1,5 @@
-import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from "node:fs/promises";
+import { writeFileSync } from "node:fs";
+import { mkdir, mkdtemp, readdir, readFile, rm, utimes, writeFile } from "node:fs/promises";
 import os from "node:os";
 import path from "node:path";
 import { folderRepository } from "./disk.ts";
@@ -59,6 +60,30 @@ describe("All folders that stand in one are moved together", () => {
     expect(await move("Freight/2026", late)).toBe(true);
     expect(await readFile(file, "utf8")).toBe("theirs");
     expect(await files()).toEqual(["Bookings/2026/late.txt", "Freight/2026/B-1/Letter.txt", "Freight/2026/B-2/Letter.txt"]);
+  });
+  describe("whose folders had not changed for a while", () => {
+    const old = new Date("2026-01-01T00:00:00Z");
+    beforeEach(() => utimes(path.join(root, "Bookings/2026"), old, old));
+    /** Names that are asked for, and what happens at the first of them. */
+    const asked = (first: () => void = () => {}) => {
+      const names: string[] = [];
+      return {
+        names,
+        which: Object.assign(new Set(["B-1", "B-2"]), {
+          has: (name: string) => (names.push(name) === 1 && first(), name.startsWith("B-")),
+        }),
+      };
+    };
+    test("are looked into once", async () => {
+      const { names, which } = asked();
+      expect(await move("Freight/2026", which)).toBe(true);
+      expect(names.sort()).toEqual(["B-1", "B-2"]);
+    });
+    test("are looked into again when something came in after the look, and that is put back", async () => {
+      const { which } = asked(() => writeFileSync(path.join(root, "Bookings/2026/late.txt"), "theirs"));
+      expect(await move("Freight/2026", which)).toBe(true);
+      expect(await files()).toEqual(["Bookings/2026/late.txt", "Freight/2026/B-1/Letter.txt", "Freight/2026/B-2/Letter.txt"]);
+    });
   });
   test("what came in while they were moved is put back", async () => {
     let asked = 0;

@@ -194,8 +194,11 @@ export function folderRepository(root: string): Repository {
     moveAllIn: (from, to, folders) =>
       act(async () => {
         const [source, target] = [resolve(from), resolve(to)];
+        let looked: LookedInto;
         try {
-          if (!lstatSync(source).isDirectory() || othersIn(source, folders).length > 0) return false;
+          if (!lstatSync(source).isDirectory()) return false;
+          looked = lookInto(source, folders);
+          if (looked.others.length > 0) return false;
           await renameNow(source, target).catch(async (error: unknown) => {
             if (systemCode(error) !== "ENOENT") throw error;
             await mkdir(path.dirname(target), { recursive: true });
@@ -205,7 +208,8 @@ export function folderRepository(root: string): Repository {
           if ([...absent, "ENOTEMPTY", "EEXIST", "EINVAL"].includes(systemCode(error) ?? "")) return false;
           throw error;
         }
-        for (const other of othersIn(target, folders)) {
+        if (isAsLooked(target, looked)) return true;
+        for (const other of lookInto(target, folders).others) {
           const [there, back] = [path.join(target, other), path.join(source, other)];
           try {
             await mkdir(path.dirname(back), { recursive: true });
@@ -260,14 +264,20 @@ export function folderRepository(root: string): Repository {
       }),
     removeEmptyFolder: (relative) =>
       act(async () => {
-        if (relative === "") return;
+        if (relative === "") return "kept";
         const at = resolve(relative);
-        await soon(
+        return soon(
           () => rmdirSync(at),
           () => rmdir(at),
-        ).catch((error: unknown) => {
-          if (!["ENOTEMPTY", "EEXIST", ...absent].includes(systemCode(error) ?? "")) throw error;
-        });
+        ).then(
+          () => "gone" as const,
+          (error: unknown) => {
+            const code = systemCode(error) ?? "";
+            if (absent.includes(code)) return "gone" as const;
+            if (!["ENOTEMPTY", "EEXIST"].includes(code)) throw error;
+            return "kept" as const;
+          },
+        );
       }),
     list: (relative) =>
       act(async () => {
@@ -289,13 +299,14 @@ export function folderRepository(root: string): Repository {
       await mustBePluggedIn();
     },
     async flush(folders) {
-      const all = new Set(folders.flatMap((f) => stepsOf(f).map((_, i, steps) => steps.slice(0, i + 1).join("/"))));
+      const few = folders.length > FLUSH_EACH_MAX ? [] : folders;
+      const all = new Set(few.flatMap((f) => stepsOf(f).map((_, i, steps) => steps.slice(0, i + 1).join("/"))));
       const each = async (): Promise<true> => {
         for (const folder of ["", ...all]) await syncFolder(resolve(folder));
         return true;
       };
       // A few folders are quicker than the whole disk, on which others write, too; one of them may be gone by now.
-      if (all.size <= FLUSH_EACH_MAX && (await each().catch(() => false))) return;
+      if (few.length === folders.length && all.size <= FLUSH_EACH_MAX && (await each().catch(() => false))) return;
       // By way of the launcher: this process is large, and would stand still for as long as a hundred renames take.
       await flushDisk(root).catch(() => {});
     },
@@ -342,18 +353,43 @@ function asRepositoryError(error: unknown): unknown {
   return error;
 }
 
-/** What stands in a folder beside these, by paths in it; into these themselves nobody looks. */
-function othersIn(top: string, known: ReadonlySet<string>): readonly string[] {
+/** What was seen in a folder, and when each folder that was looked into had changed last, in nanoseconds. */
+interface LookedInto {
+  /** Paths in it of what stands beside the known ones. */
+  readonly others: readonly string[];
+  readonly changed: ReadonlyMap<string, bigint>;
+}
+
+/** A folder that changed so shortly before it was looked into may change again without its time telling: some systems keep it to two seconds. */
+const TIME_TELLS_AFTER_NS = 3_000_000_000n;
+
+/** What stands in a folder beside these; into these themselves nobody looks. */
+function lookInto(top: string, known: ReadonlySet<string>): LookedInto {
   const between = new Set<string>();
   for (const folder of known)
     for (let cut = folder.indexOf("/"); cut !== -1; cut = folder.indexOf("/", cut + 1)) between.add(folder.slice(0, cut));
-  const isFolder = (at: string): boolean => lstatSync(path.join(top, at)).isDirectory();
+  const changed = new Map<string, bigint>();
   // By name only: to be told of each what it is takes twice as long.
   const look = (at: string): string[] =>
     readdirSync(path.join(top, at)).flatMap((name) => {
       const here = at === "" ? name : `${at}/${name}`;
       if (known.has(here)) return [];
-      return between.has(here) && isFolder(here) ? look(here) : [here];
+      return between.has(here) ? (lookAt(here) ?? [here]) : [here];
     });
-  return look("");
+  // The time before the look: what comes in during it changes that.
+  const lookAt = (at: string): string[] | null => {
+    const about = lstatSync(path.join(top, at), { bigint: true });
+    if (!about.isDirectory()) return null;
+    changed.set(at, about.mtimeNs);
+    return look(at);
+  };
+  return { others: lookAt("") ?? [], changed };
+}
+
+/** Whether nothing came into folders since they were looked into, as far as their times tell; they may stand elsewhere now. A tenth of another look. */
+function isAsLooked(top: string, { changed }: LookedInto): boolean {
+  const tells = BigInt(Date.now()) * 1_000_000n - TIME_TELLS_AFTER_NS;
+  for (const [at, mtimeNs] of changed)
+    if (mtimeNs > tells || lstatSync(path.join(top, at), { bigint: true }).mtimeNs !== mtimeNs) return false;
+  return true;
 }

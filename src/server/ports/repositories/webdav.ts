@@ -264,11 +264,13 @@ export function webdavRepository(at: WebdavAccess): Repository {
       await makeFolder(relative);
     },
     async removeEmptyFolder(relative) {
-      if (relative === "") return;
+      if (relative === "") return "kept";
       const found = await list(relative);
-      if (!found || found.files.length > 0 || found.folders.length > 0) return;
+      if (!found) return "gone";
+      if (found.files.length > 0 || found.folders.length > 0) return "kept";
       forget(relative);
       await steady(() => orNull(() => client.deleteFile(on(relative), call())));
+      return "gone";
     },
     list,
     async *walk() {
