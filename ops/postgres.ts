@@ -99,6 +99,8 @@ export async function startCluster(folder: string, options: { readonly dataFolde
     "random_page_cost=1.2",
     // PostgreSQL's own way of packing the pages that are written whole after a checkpoint took a fifth of a move plan's time.
     "wal_compression=lz4",
+    // Long values as well: texts and words of pages.
+    "default_toast_compression=lz4",
     "max_wal_size=2GB",
     "log_min_messages=warning",
     "log_statement=none",

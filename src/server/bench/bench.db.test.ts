@@ -5,6 +5,7 @@ import { promisify } from "node:util";
 import { PDFDocument, PDFName, StandardFonts } from "@cantoo/pdf-lib";
 import { and, eq } from "drizzle-orm";
 import sharp from "sharp";
+import { textOfWords } from "#core/pages/page-text.ts";
 import { type ArrivalId, parseSha256 } from "#core/shared/brand.ts";
 import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
@@ -16,16 +17,19 @@ import { db } from "../db/connect.ts";
 import { makeSetUpDatabase, must, putRecord, takeAndLook, takeText } from "../db/test-world.ts";
 import { localFile } from "../documents/local-file.ts";
 import { picturesFolder } from "../ports/adapters.ts";
+import { content } from "../documents/tables.ts";
 import { fileAway } from "../documents/file-away.ts";
 import { loadDocument } from "../documents/load-document.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { pagePicture } from "../reading/page-picture.ts";
 import { loadPages } from "../reading/page-rows.ts";
+import { BODY_MAX } from "../reading/read-outcome.ts";
 import { defaultLimits } from "#core/arrivals/limits.ts";
 import { saveLabelFormats, saveLimits } from "../settings/load-settings.ts";
 import { listLines } from "../timeline/list-lines.ts";
 import { rangesOf } from "./compose-file.ts";
 import { loadBench } from "./load-bench.ts";
+import { loadSourcePages, PAGE_BREAK } from "./load-sources.ts";
 import { putBack } from "./put-back.ts";
 import { arrivalPage } from "./tables.ts";
 import { apartSchema, splitArrival, takeApart } from "./take-apart.ts";
@@ -136,6 +140,27 @@ describe("Taking a bundle apart", () => {
     const word = row?.words.find((w) => w.text === "Alpha");
     expect(word?.box[0]).toBeCloseTo(Number(box?.[1]), 0);
     expect(word?.box[1]).toBeCloseTo(Number(box?.[2]), 0);
+  });
+  test.each([
+    ["by the text that was kept of the whole", "", []],
+    ["past the end of a text that was cut", "", [3]],
+    ["by their words while not all was looked at", "going", [1, 2, 3]],
+  ] as const)("what pages say is known %s", async (_, looked, asked) => {
+    const sha256 = await hashOf(await takeAndLook(admin, "said.pdf", await bundle(`one\n${looked}${asked.length}`, "two\nlines", "three")));
+    const pages = await loadPages(db(), sha256);
+    // As long as a text that is cut can be, with all of the first two pages in it.
+    const beginning = pages.slice(0, 2).map((p) => textOfWords(p.words));
+    if (asked.length === 1)
+      await db()
+        .update(content)
+        .set({ body: [...beginning, ""].join(PAGE_BREAK).padEnd(BODY_MAX, "x") })
+        .where(eq(content.sha256, sha256));
+    if (looked !== "") await db().update(content).set({ looked }).where(eq(content.sha256, sha256));
+    const source = { arrival: null, document: null, fileName: "said.pdf", sha256, kind: "pdf", pageCount: 3, problem: null } as const;
+    const known = await loadSourcePages(db(), source, new Set());
+    expect(known.map((p) => p.text)).toEqual(pages.map((p) => textOfWords(p.words)));
+    expect(known.filter((p) => p.row !== null).map((p) => p.number)).toEqual(asked);
+    expect((await loadSourcePages(db(), source, new Set([2]))).find((p) => p.number === 2)?.row).toEqual(pages[1]);
   });
   test("parts are filed in one go; one that cannot be waits and says why", async () => {
     const id = await takeAndLook(admin, "five.pdf", await bundle(page("A"), page("B"), page("C")), { queue: "payables" });

@@ -1,32 +1,31 @@
 import { inArray, sql } from "drizzle-orm";
 import { contentKinds } from "#core/arrivals/limits.ts";
-import { textOfWords } from "#core/pages/page-text.ts";
 import { addTurns, type Quarter, turnBox } from "#core/pages/turn-box.ts";
 import { parseSha256, type Sha256 } from "#core/shared/brand.ts";
 import type { Tx } from "../db/connect.ts";
-import { content, contentPage, contentPrint } from "../documents/tables.ts";
-import { printOf } from "../matching/keep-print.ts";
+import { content, contentPage } from "../documents/tables.ts";
+import { addJob } from "../jobs/add-job.ts";
 import { now } from "../ports/clock.ts";
 import type { Landed } from "../ports/landing-store.ts";
 import { keptBody } from "../reading/read-outcome.ts";
 import { keptWords, type PageRow } from "../reading/page-rows.ts";
+import { PAGE_BREAK, type SourcePage } from "./load-sources.ts";
 
 /** Rows written in one statement. */
 const AT_ONCE = 200;
 
-/** A page that goes into a file: where it comes from, what is known of it there, and how it is turned. */
+/** A page that goes into a file: where it comes from, what is known of it there (all of it when it is turned), and how it is turned. */
 export interface PageGoing {
   /** The content that it comes from. */
   readonly of: Sha256;
-  readonly row: PageRow | undefined;
+  readonly page: SourcePage | undefined;
   readonly turn: Quarter;
 }
 
 /** What is known of a file's pages before it is made. */
 export interface KnownPages {
-  readonly pages: readonly (Omit<PageGoing, "row"> & { readonly row: PageRow })[];
+  readonly pages: readonly (Omit<PageGoing, "page"> & { readonly page: SourcePage })[];
   readonly body: string;
-  readonly print: ReturnType<typeof printOf>;
 }
 
 /** A file that the bench made; `known` null when it has a page that was not looked at yet. */
@@ -35,13 +34,11 @@ export interface MadeOfPages {
   readonly known: KnownPages | null;
 }
 
-/** Puts together what is known of pages, turned as they will be; null when one of them was not looked at yet. It needs no file: it is done while that is made. */
+/** Puts together what is known of pages; null when one of them was not looked at yet. It needs no file: it is done while that is made. */
 export function knowPages(pages: readonly PageGoing[]): KnownPages | null {
-  const looked = pages.flatMap((p) => (p.row?.isLooked ? [{ of: p.of, row: p.row, turn: p.turn }] : []));
+  const looked = pages.flatMap(({ of, page, turn }) => (page?.isLooked ? [{ of, page, turn }] : []));
   if (looked.length < pages.length) return null;
-  const { body } = keptBody(looked.map(({ row }) => textOfWords(row.words)).join("\n\f\n"));
-  const first = looked[0];
-  return { pages: looked, body, print: printOf(body, first?.turn === 0 ? first.row.print : null) };
+  return { pages: looked, body: keptBody(looked.map(({ page }) => page.text).join(PAGE_BREAK)).body };
 }
 
 /**
@@ -61,50 +58,45 @@ export async function keepPages(tx: Tx, files: readonly MadeOfPages[]): Promise<
   const fresh = distinct.filter((f) => !known.some((k) => k.sha256 === f.landed.sha256));
   const rows: (typeof contentPage.$inferInsert)[] = [];
   const copies: Copy[] = [];
-  const prints: (typeof contentPrint.$inferInsert)[] = [];
-  const contents: (typeof content.$inferInsert)[] = [];
+  const contents: NewContent[] = [];
   for (const { landed, known: part } of fresh) {
     if (part === null) {
-      contents.push({ sha256: landed.sha256, sizeBytes: landed.sizeBytes });
+      contents.push({ sha256: landed.sha256, size_bytes: landed.sizeBytes, pages: null, body: null });
       continue;
     }
     ready.add(landed.sha256);
-    contents.push({
-      sha256: landed.sha256,
-      sizeBytes: landed.sizeBytes,
-      kind: "pdf",
-      mediaType: contentKinds.pdf.mediaType,
-      state: "read",
-      pages: part.pages.length,
-      body: part.body,
-      readAt: now(),
-      looked: "yes",
-    });
-    for (const [i, { of, row, turn }] of part.pages.entries())
-      if (turn === 0) copies.push({ sha256: landed.sha256, number: i + 1, of, page: row.number });
-      else rows.push({ sha256: landed.sha256, ...turnRow(row, turn), number: i + 1 });
-    prints.push({ sha256: landed.sha256, ...part.print });
+    contents.push({ sha256: landed.sha256, size_bytes: landed.sizeBytes, pages: part.pages.length, body: part.body });
+    for (const [i, { of, page, turn }] of part.pages.entries())
+      if (turn === 0 || !page.row) copies.push({ sha256: landed.sha256, number: i + 1, of, page: page.number });
+      else rows.push({ sha256: landed.sha256, ...turnRow(page.row, turn), number: i + 1 });
   }
-  for (let at = 0; at < contents.length; at += AT_ONCE)
-    await tx
-      .insert(content)
-      .values(contents.slice(at, at + AT_ONCE))
-      .onConflictDoNothing();
+  await enterContents(tx, contents);
   for (let at = 0; at < rows.length; at += AT_ONCE)
     await tx
       .insert(contentPage)
       .values(rows.slice(at, at + AT_ONCE))
       .onConflictDoNothing();
   await copyPages(tx, copies);
-  for (let at = 0; at < prints.length; at += AT_ONCE)
-    await tx
-      .insert(contentPrint)
-      .values(prints.slice(at, at + AT_ONCE))
-      .onConflictDoUpdate({
-        target: contentPrint.sha256,
-        set: { textHash: sql`excluded.text_hash`, least: sql`excluded.least`, bands: sql`excluded.bands` },
-      });
+  // What they say as numbers takes as long as all else of it together, and is found by the worker.
+  if (fresh.length > 0) await addJob(tx, "print", {}, { key: "print:bench" });
   return ready;
+}
+
+/** A content as it is entered; without pages it has to be read first. */
+interface NewContent {
+  readonly sha256: Sha256;
+  readonly size_bytes: number;
+  readonly pages: number | null;
+  readonly body: string | null;
+}
+
+/** One parameter for all of them: many times faster than one for each value. */
+async function enterContents(tx: Tx, contents: readonly NewContent[]): Promise<void> {
+  if (contents.length === 0) return;
+  await tx.execute(sql`insert into content (sha256, size_bytes, kind, media_type, state, pages, body, read_at, looked)
+    select c.sha256, c.size_bytes, case when c.pages is not null then 'pdf' end, case when c.pages is not null then ${contentKinds.pdf.mediaType} end,
+      case when c.pages is null then 'unread' else 'read' end, c.pages, c.body, case when c.pages is not null then ${now()}::timestamptz end, case when c.pages is null then 'no' else 'yes' end
+    from json_to_recordset(${JSON.stringify(contents)}::json) as c(sha256 text, size_bytes bigint, pages int, body text) on conflict do nothing`);
 }
 
 /** A page that is as it was, in another file. */

@@ -2,6 +2,7 @@ import { and, eq, sql } from "drizzle-orm";
 import { z } from "zod";
 import type { ContentKind } from "#core/arrivals/limits.ts";
 import { contentKinds } from "#core/arrivals/limits.ts";
+import { textOfWords } from "#core/pages/page-text.ts";
 import { openStates } from "#core/arrivals/journey.ts";
 import { parseArrivalId, parseDocumentCode, parseSha256, type Sha256 } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
@@ -13,6 +14,7 @@ import { content, document, documentVersion } from "../documents/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { hasPictures } from "../reading/page-picture.ts";
 import { loadPageBriefs, loadPages, type PageBrief, type PageRow } from "../reading/page-rows.ts";
+import { BODY_MAX } from "../reading/read-outcome.ts";
 import { runTool } from "../reading/run-tool.ts";
 
 /** What can lie on the bench: an arrival that waits, or a document that is filed. */
@@ -111,10 +113,43 @@ export interface PageSize {
   readonly height: number;
 }
 
-/** What is known of a source's pages; of one too long to be read nothing. */
-export async function loadPageRows(tx: Tx, source: LoadedSource): Promise<readonly PageRow[]> {
-  const rows = await loadPages(tx, source.sha256);
-  return rows.length === source.pageCount ? rows : [];
+/** A page of a source as the file that it goes into needs to know it. */
+export interface SourcePage {
+  readonly number: number;
+  readonly isLooked: boolean;
+  /** What it says. */
+  readonly text: string;
+  /** All that is known of it; only where that was asked for. */
+  readonly row: PageRow | null;
+}
+
+/** What stands between the pages of a content's text. */
+export const PAGE_BREAK = "\n\f\n";
+
+/**
+ * What is known of a source's pages, of some (by their numbers) all of it; of one too long to be read nothing. What they say is taken from the content's
+ * text where that holds it: the words of five hundred pages with their places are six megabytes.
+ */
+export async function loadSourcePages(tx: Tx, source: LoadedSource, whole: ReadonlySet<number>): Promise<readonly SourcePage[]> {
+  const [briefs, about] = await Promise.all([
+    loadPageBriefs(tx, source.sha256),
+    tx.select({ body: content.body, looked: content.looked }).from(content).where(eq(content.sha256, source.sha256)),
+  ]);
+  if (briefs.length !== source.pageCount) return [];
+  const body = about[0]?.body ?? "";
+  const texts = body.split(PAGE_BREAK);
+  const isCut = body.length >= BODY_MAX;
+  // Until all its pictures were looked at the text holds what the layers say, and nothing else.
+  const isOfPages = about[0]?.looked === "yes" && (isCut ? texts.length <= briefs.length : texts.length === briefs.length);
+  // The last page that a cut text holds is not whole.
+  const holds = isOfPages ? texts.slice(0, isCut ? -1 : undefined) : [];
+  // A page that was not looked at is read again with the file that it goes into.
+  const asked = briefs.filter((b) => b.isLooked && (whole.has(b.number) || holds[b.number - 1] === undefined)).map((b) => b.number);
+  const rows = new Map((await loadPages(tx, source.sha256, asked)).map((r) => [r.number, r]));
+  return briefs.map((b) => {
+    const row = rows.get(b.number) ?? null;
+    return { number: b.number, isLooked: b.isLooked, text: row ? textOfWords(row.words) : (holds[b.number - 1] ?? ""), row };
+  });
 }
 
 /** The same without words, for showing; and the sizes of the pages also of one too long to be read. */

@@ -7,10 +7,9 @@ import { db } from "../db/connect.ts";
 import { localFile } from "../documents/local-file.ts";
 import { landingStore } from "../ports/adapters.ts";
 import type { Landed } from "../ports/landing-store.ts";
-import type { PageRow } from "../reading/page-rows.ts";
 import { composePdfs } from "./compose-file.ts";
 import { knowPages, type KnownPages, type PageGoing } from "./keep-pages.ts";
-import { type LoadedSource, loadPageRows } from "./load-sources.ts";
+import { type LoadedSource, loadSourcePages, type SourcePage } from "./load-sources.ts";
 
 /** The pages of a part that leaves the bench, in order: number of the source, page counted from 1, and how it is turned. */
 interface PartPages {
@@ -24,6 +23,12 @@ export interface MadeFile {
   readonly whole: number | null;
 }
 
+/** The files of parts in their order; kept for good when `safe` is there. */
+export interface MadeFiles {
+  readonly files: readonly (MadeFile | null)[];
+  readonly safe: Promise<void>;
+}
+
 /**
  * Makes the file of each part that is not one of its sources as it lies there, and keeps it. Refuses not-readable when a source cannot be opened, and
  * no-space.
@@ -32,7 +37,7 @@ export async function makeFiles(
   sources: readonly LoadedSource[],
   parts: readonly PartPages[],
   own: readonly (number | null)[],
-): Promise<Result<readonly (MadeFile | null)[]>> {
+): Promise<Result<MadeFiles>> {
   const folder = await mkdtemp(path.join(os.tmpdir(), "amber-bench-"));
   try {
     const files: string[] = [];
@@ -63,11 +68,11 @@ export async function makeFiles(
     if (!kept.ok) return kept;
     const made: (MadeFile | null)[] = [...untouched];
     for (const [n, i] of open.entries()) {
-      const landed = kept.value[n];
+      const landed = kept.value.landed[n];
       if (!landed) throw new Error("a file that was made was not kept");
       made[i] = { landed, whole: null };
     }
-    return ok(made);
+    return ok({ files: made, safe: kept.value.safe });
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
@@ -79,9 +84,13 @@ export async function knowParts(
   parts: readonly PartPages[],
   own: readonly (number | null)[],
 ): Promise<readonly (KnownPages | null)[]> {
-  const rows = await Promise.all(sources.map((s) => loadPageRows(db(), s)));
-  return parts.map((part, i) => (own[i] === null ? knowPages(part.pages.map((p) => pageIn(sources, rows, p))) : null));
+  const pages = await Promise.all(sources.map((source, s) => loadSourcePages(db(), source, turnedOf(parts, s))));
+  return parts.map((part, i) => (own[i] === null ? knowPages(part.pages.map((p) => pageIn(sources, pages, p))) : null));
 }
+
+/** Pages of a source that leave it turned. */
+const turnedOf = (parts: readonly PartPages[], source: number): ReadonlySet<number> =>
+  new Set(parts.flatMap((part) => part.pages.flatMap((p) => (p.source === source && p.turn !== 0 ? [p.page] : []))));
 
 /** The source that a part is, page for page and unturned. */
 export function untouchedSource(sources: readonly LoadedSource[], pages: PartPages["pages"]): number | null {
@@ -90,8 +99,8 @@ export function untouchedSource(sources: readonly LoadedSource[], pages: PartPag
   return pages.every((p, i) => p.source === source && p.page === i + 1 && p.turn === 0) ? source : null;
 }
 
-function pageIn(sources: readonly LoadedSource[], rows: readonly (readonly PageRow[])[], page: PartPages["pages"][number]): PageGoing {
+function pageIn(sources: readonly LoadedSource[], pages: readonly (readonly SourcePage[])[], page: PartPages["pages"][number]): PageGoing {
   const source = sources[page.source];
   if (!source) throw new Error("a page of no source");
-  return { of: source.sha256, row: rows[page.source]?.[page.page - 1], turn: page.turn };
+  return { of: source.sha256, page: pages[page.source]?.[page.page - 1], turn: page.turn };
 }

@@ -29,3 +29,14 @@ export async function addJob(
     job_key := ${options.key ?? null}::text, priority := ${options.priority ?? 0}::int, queue_name := ${options.queue ?? null}::text,
     run_at := now() + ${options.afterSeconds ?? 0} * interval '1 second')`);
 }
+
+/** The same for many of one stage, in one go. */
+export async function addJobs(
+  tx: Tx,
+  stage: Stage,
+  jobs: readonly { readonly payload: Readonly<Record<string, unknown>>; readonly key: string }[],
+): Promise<void> {
+  if (doneAtOnce.getStore() || jobs.length === 0) return;
+  await tx.execute(sql`select graphile_worker.add_job(${stage}::text, payload := j.payload, max_attempts := ${JOB_ATTEMPTS}::int, job_key := j.key)
+    from json_to_recordset(${JSON.stringify(jobs)}::json) as j(payload json, key text)`);
+}

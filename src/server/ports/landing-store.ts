@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from "node:crypto";
 import { constants, createReadStream } from "node:fs";
-import { chmod, copyFile, mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
+import { chmod, copyFile, mkdir, open, readdir, readFile, rename, rm, stat } from "node:fs/promises";
 import path from "node:path";
 import type { Readable } from "node:stream";
 import { parseSha256, type Sha256 } from "#core/shared/brand.ts";
@@ -25,9 +25,10 @@ export interface LandingStore {
   keep(stream: Readable, bytesMax: number): Promise<Result<Landed>>;
   /**
    * The same for finished files of our own, which it moves: many of them are flushed to the disk together, not each and its folder. Answers in their
-   * order; refuses with `no-space` as a whole, and some may be kept then, which are cleared away when nobody enters them.
+   * order, as soon as their bytes are on disk; their names are when `safe` is there, which has to be waited for before anybody is told that they are kept.
+   * Refuses with `no-space` as a whole, and some may be kept then, which are cleared away when nobody enters them.
    */
-  keepFiles(files: readonly string[]): Promise<Result<readonly Landed[]>>;
+  keepFiles(files: readonly string[]): Promise<Result<{ readonly landed: readonly Landed[]; readonly safe: Promise<void> }>>;
   /** The path of kept bytes; they are read only. */
   pathOf(sha256: Sha256): string;
   /** Size of kept bytes, null when they are not here. */
@@ -91,42 +92,36 @@ export function folderLandingStore(root: string): LandingStore {
       await mkdir(halves, { recursive: true });
       const taken: string[] = [];
       try {
-        const made = await sideBySide([...files], READ_AT_ONCE, async (file) => {
+        await sideBySide([...files.entries()], READ_AT_ONCE, async ([i, file]) => {
           const half = path.join(halves, randomUUID());
-          taken.push(half);
+          taken[i] = half;
           // On another disk it is copied; here it only gets another name.
           await rename(file, half).catch(async (error: unknown) => {
             if (systemCode(error) !== "EXDEV") throw error;
             await copyFile(file, half, constants.COPYFILE_EXCL);
           });
           await chmod(half, 0o440);
-          const hash = createHash("sha256");
-          let sizeBytes = 0;
-          for await (const piece of createReadStream(half)) {
-            hash.update(piece as Buffer);
-            sizeBytes += (piece as Buffer).length;
-          }
-          return { half, sha256: parseSha256(hash.digest("hex")), sizeBytes };
         });
-        const together = made.length > FLUSH_EACH_MAX;
-        if (together) await flushDisk(halves);
-        const folders = new Set<string>();
-        for (const { half, sha256, sizeBytes } of made) {
-          if (!together) await syncFile(half);
-          const target = pathOf(sha256);
+        const together = taken.length > FLUSH_EACH_MAX;
+        // Read for their hash while they are flushed.
+        const [made] = await Promise.all([
+          sideBySide([...taken], READ_AT_ONCE, hashFile),
+          together ? flushDisk(halves) : sideBySide([...taken], READ_AT_ONCE, syncFile),
+        ]);
+        const folders = new Set(made.map(({ sha256 }) => path.dirname(pathOf(sha256))));
+        for (const folder of folders) await (together ? mkdir(folder, { recursive: true }) : makeFolder(folder));
+        await sideBySide([...made.entries()], READ_AT_ONCE, async ([i, { sha256, sizeBytes }]) => {
+          const [half, target] = [taken[i] ?? "", pathOf(sha256)];
           const known = await stat(target).catch(() => null);
-          if (known && known.size === sizeBytes) await rm(half, { force: true });
-          else {
-            await (together ? mkdir(path.dirname(target), { recursive: true }) : makeFolder(path.dirname(target)));
-            await rename(half, target);
-          }
-          folders.add(path.dirname(target));
-        }
-        if (together) await flushDisk(root);
-        else for (const folder of folders) await syncFolder(folder);
-        return ok(made.map(({ sha256, sizeBytes }) => ({ sha256, sizeBytes })));
+          if (known?.size === sizeBytes) await rm(half, { force: true });
+          else await rename(half, target);
+        });
+        const safe = together ? flushDisk(root) : sideBySide([...folders], READ_AT_ONCE, syncFolder).then(() => {});
+        // Whoever waits for it is told.
+        safe.catch(() => {});
+        return ok({ landed: made, safe });
       } catch (error) {
-        for (const half of taken) await rm(half, { force: true });
+        for (const half of taken) if (half) await rm(half, { force: true });
         if (["ENOSPC", "EDQUOT"].includes(systemCode(error) ?? "")) return refuse("no-space");
         throw error;
       }
@@ -151,4 +146,15 @@ export function folderLandingStore(root: string): LandingStore {
       return cleared;
     },
   };
+}
+
+/** Files up to this size are read in one go, bytes: a stream costs more than a small file. */
+const READ_WHOLE_MAX = 1024 * 1024;
+
+async function hashFile(file: string): Promise<Landed> {
+  const hash = createHash("sha256");
+  const { size } = await stat(file);
+  if (size <= READ_WHOLE_MAX) hash.update(await readFile(file));
+  else for await (const piece of createReadStream(file)) hash.update(piece as Buffer);
+  return { sha256: parseSha256(hash.digest("hex")), sizeBytes: size };
 }

@@ -4,6 +4,7 @@ import path from "node:path";
 import { Readable } from "node:stream";
 import { createHash } from "node:crypto";
 import { parseSha256, type Sha256 } from "#core/shared/brand.ts";
+import type { Result } from "#core/shared/result.ts";
 import { parseRange } from "../api/serve-content.ts";
 import { folderLandingStore } from "./landing-store.ts";
 
@@ -17,6 +18,11 @@ afterEach(async () => {
 const hash = (text: string): Sha256 => parseSha256(createHash("sha256").update(text).digest("hex"));
 const filesBelow = async (root: string): Promise<string[]> =>
   (await readdir(root, { recursive: true, withFileTypes: true })).filter((e) => e.isFile()).map((e) => e.name);
+
+const must = <T>(result: Result<T>): T => {
+  if (!result.ok) throw new Error(result.refusal.code);
+  return result.value;
+};
 
 describe("The landing store", () => {
   test("keeps bytes under their hash and reads them back, whole or a range", async () => {
@@ -76,7 +82,9 @@ describe("The landing store", () => {
     const files = texts.map((_, i) => path.join(folder, `made-${i}.pdf`));
     for (const [i, file] of files.entries()) await writeFile(file, texts[i] ?? "");
     await store.keep(Readable.from(["file 1"]), 1000);
-    expect(await store.keepFiles(files)).toEqual({ ok: true, value: texts.map((t) => ({ sha256: hash(t), sizeBytes: t.length })) });
+    const kept = must(await store.keepFiles(files));
+    await kept.safe;
+    expect(kept.landed).toEqual(texts.map((t) => ({ sha256: hash(t), sizeBytes: t.length })));
     expect((await filesBelow(folder)).sort()).toEqual([...new Set(texts)].map(hash).sort());
     for (const text of texts) {
       expect(await readFile(store.pathOf(hash(text)), "utf8")).toBe(text);
@@ -88,7 +96,7 @@ describe("The landing store", () => {
     await writeFile(path.join(folder, "made.pdf"), "here");
     await expect(store.keepFiles([path.join(folder, "made.pdf"), path.join(folder, "gone.pdf")])).rejects.toThrow("ENOENT");
     expect(await filesBelow(folder)).toEqual([]);
-    expect(await store.keepFiles([])).toEqual({ ok: true, value: [] });
+    expect(must(await store.keepFiles([])).landed).toEqual([]);
   });
   test("an empty file is kept too", async () => {
     const kept = await folderLandingStore(folder).keep(Readable.from([]), 1000);

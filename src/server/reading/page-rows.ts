@@ -1,10 +1,11 @@
-import { asc, eq } from "drizzle-orm";
+import { and, asc, eq, sql } from "drizzle-orm";
 import { z } from "zod";
 import { type PageCode, pageCodeSchema } from "#core/codes/page-code.ts";
 import type { PageText, Word } from "#core/pages/page-text.ts";
 import { hasUsableText } from "#core/pages/usable-text.ts";
 import { addTurns, type Quarter } from "#core/pages/turn-box.ts";
 import type { Tx } from "../db/connect.ts";
+import { idArray } from "../db/sql-arrays.ts";
 import { contentPage } from "../documents/tables.ts";
 
 const codesSchema = z.array(pageCodeSchema);
@@ -58,9 +59,14 @@ export function wordsOf(kept: unknown): readonly Word[] {
   });
 }
 
-/** All pages of a content, in order. */
-export async function loadPages(tx: Tx, sha256: string): Promise<readonly PageRow[]> {
-  const rows = await tx.select().from(contentPage).where(eq(contentPage.sha256, sha256)).orderBy(asc(contentPage.number));
+/** All pages of a content, or those with these numbers, in order. */
+export async function loadPages(tx: Tx, sha256: string, numbers?: readonly number[]): Promise<readonly PageRow[]> {
+  if (numbers?.length === 0) return [];
+  const rows = await tx
+    .select()
+    .from(contentPage)
+    .where(and(eq(contentPage.sha256, sha256), numbers && sql`${contentPage.number} = any(${idArray(numbers)}::int[])`))
+    .orderBy(asc(contentPage.number));
   return rows.map(asPageRow);
 }
 
@@ -91,6 +97,8 @@ export interface PageBrief {
   /** Whether its words are its own text layer, not read off its picture. */
   readonly hasLayer: boolean;
   readonly ink: number | null;
+  /** Whether its picture was looked at. */
+  readonly isLooked: boolean;
   readonly codes: readonly PageCode[];
   readonly turn: Quarter;
 }
@@ -117,6 +125,7 @@ export async function loadPageBriefs(tx: Tx, sha256: string): Promise<readonly P
     hasWords: r.wordsFrom !== "none",
     hasLayer: r.wordsFrom === "layer",
     ink: r.ink === null || r.ink < 0 ? null : r.ink,
+    isLooked: r.ink !== null,
     codes: codesSchema.parse(r.codes),
     turn: addTurns(r.turn, 0),
   }));
