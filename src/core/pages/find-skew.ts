@@ -15,11 +15,16 @@ const SIDEWAYS_RATIO = 1.6;
 
 /** How a page's lines run. */
 export interface Slant {
-  /** Degrees that the lines run down to the right (clockwise); 0 when nothing can be said. At most 6 either way. */
-  readonly degrees: number;
-  /** Whether the lines run from top to bottom: the page lies on its side. Which side is not known from this. */
+  /** Degrees that the lines run down to the right (clockwise) if the page stands upright; 0 when nothing can be said. At most 6 either way. */
+  readonly upright: number;
+  /** The same if it lies on its side. */
+  readonly onItsSide: number;
+  /** Whether its lines seem to run from top to bottom. A table with columns may seem so, too; and which side it lies on is not known from this. */
   readonly sideways: boolean;
 }
+
+/** What a page is slanted by, going by how its lines seem to run. */
+export const slantOf = (slant: Slant): number => (slant.sideways ? slant.onItsSide : slant.upright);
 
 /**
  * Finds how far a page was turned when it was scanned: the slant at which dark dots fall most into rows. Works on any resolution; linear in the
@@ -30,7 +35,7 @@ export function findSlant(grey: Grey): Slant {
   const limit = paperTone(small) - 50;
   const found: number[] = [];
   for (let i = 0; i < small.data.length; i++) if ((small.data[i] ?? 255) < limit) found.push(i);
-  if (found.length < DOTS_MIN) return { degrees: 0, sideways: false };
+  if (found.length < DOTS_MIN) return { upright: 0, onItsSide: 0, sideways: false };
   const every = Math.max(1, Math.ceil(found.length / DOTS_MAX));
   const upright: Dots = { x: [], y: [], height: small.height, width: small.width };
   const onItsSide: Dots = { x: [], y: [], height: small.width, width: small.height };
@@ -44,9 +49,7 @@ export function findSlant(grey: Grey): Slant {
   }
   const along = bestSlant(upright);
   const across = bestSlant(onItsSide);
-  return across.score > along.score * SIDEWAYS_RATIO
-    ? { degrees: across.degrees, sideways: true }
-    : { degrees: along.degrees, sideways: false };
+  return { upright: along.degrees, onItsSide: across.degrees, sideways: across.score > along.score * SIDEWAYS_RATIO };
 }
 
 interface Dots {

@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import { findSlant } from "./find-skew.ts";
+import { findSlant, slantOf } from "./find-skew.ts";
 import { type Grey, paperTone, shrink } from "./grey.ts";
 import { isBlank, measureInk } from "./measure-page.ts";
 import { addTurns, type Quarter, slantBox, turnBox } from "./turn-box.ts";
@@ -36,10 +36,10 @@ describe("The slant of a scanned page", () => {
   test.each([0, 0.5, -0.8, 1.2, 2.5, -4])("%s degrees are found within a quarter of one", (degrees) => {
     const found = findSlant(linesOfText(degrees));
     expect(found.sideways).toBe(false);
-    expect(Math.abs(found.degrees - degrees)).toBeLessThanOrEqual(0.25);
+    expect(Math.abs(slantOf(found) - degrees)).toBeLessThanOrEqual(0.25);
   });
   test("a page on its side is told from an upright one", () => expect(findSlant(linesOfText(0, true)).sideways).toBe(true));
-  test("a page with nothing on it has no slant", () => expect(findSlant(empty())).toEqual({ degrees: 0, sideways: false }));
+  test("a page with nothing on it has no slant", () => expect(findSlant(empty())).toEqual({ upright: 0, onItsSide: 0, sideways: false }));
 });
 
 describe("Ink on a page", () => {

@@ -1,6 +1,6 @@
 import type { ContentKind } from "#core/arrivals/limits.ts";
 import type { PageCode } from "#core/codes/page-code.ts";
-import { findSlant } from "#core/pages/find-skew.ts";
+import { findSlant, slantOf } from "#core/pages/find-skew.ts";
 import { BLANK_INK, measureInk, pagePrint } from "#core/pages/measure-page.ts";
 import type { Word } from "#core/pages/page-text.ts";
 import type { Quarter } from "#core/pages/turn-box.ts";
@@ -56,7 +56,7 @@ export async function lookAtPage(file: string, kind: ContentKind, page: PageToLo
   const inDots = page.words.map(({ box }) => [box[0] / scale, box[1] / scale, box[2] / scale, box[3] / scale] as const);
   const usable = enough || (page.words.length > 0 && measureInk(grey, inDots) < BLANK_INK);
   const print = pagePrint(grey);
-  const slant = usable ? findSlant(grey).degrees : null;
+  const slant = usable ? slantOf(findSlant(grey)) : null;
   // The dots go to the thread as a copy: they are read here meanwhile.
   const codes = (await readCodes(grey)).map((c) => ({ format: c.format, text: c.text, box: inPoints(c.box) }));
   if (usable || ink < BLANK_INK)

@@ -11,6 +11,7 @@ import { addUnread, stackUp, surest, unreadPrint } from "#core/pages/unread-prin
 import { config } from "../settings/config.ts";
 import { LOOK_DPI } from "./page-raster.ts";
 import { runTool } from "./run-tool.ts";
+import { readTable } from "./word-reader.ts";
 
 /** Longest time for the words of one page, ms. */
 const TIMEOUT_MS = 120_000;
@@ -40,30 +41,41 @@ export interface ReadWords {
 }
 
 /**
- * Reads the words off a page's picture. How the page lies is found first (on its side, slanted) and put right before; upside down shows only in
- * that nothing sensible is read, and is then tried. Throws AppError `reader-missing` when tesseract is not installed.
+ * Reads the words off a page's picture. A slant is found first and put right before; that it lies on its side or upside down shows in that nothing
+ * sensible is read: then its letters are asked, and it is turned. Throws AppError `reader-missing` when tesseract is not installed.
  */
 export async function readWords(grey: Grey): Promise<ReadWords> {
   const folder = await mkdtemp(path.join(os.tmpdir(), "amber-words-"));
   try {
-    const { degrees, sideways } = findSlant(grey);
-    let turn: Quarter = 0;
-    if (sideways) turn = (await uprightTurn(grey, folder)) ?? 90;
-    let read = await readTurned(grey, turn, degrees, folder);
-    if (needsAnotherLook(read)) {
-      const other = await uprightTurn(grey, folder);
-      if (other !== null && other !== turn) {
-        const again = await readTurned(grey, other, degrees, folder);
-        if (again.weight > read.weight) [read, turn] = [again, other];
-      } else if (sideways) {
-        const again = await readTurned(grey, addTurns(turn, 180), degrees, folder);
-        if (again.weight > read.weight) [read, turn] = [again, addTurns(turn, 180)];
+    const slant = findSlant(grey);
+    const readAt = async (turn: Quarter): Promise<ReadTurned> => {
+      const degrees = isOnItsSide(turn) ? slant.onItsSide : slant.upright;
+      return { ...(await readTurned(grey, turn, degrees, folder)), turn, slant: degrees };
+    };
+    // As it is first, also where its lines seem to run down the page: a table seems so, and to ask the letters takes longer than to read them.
+    let read = await readAt(0);
+    const isDoubtful = (): boolean => needsAnotherLook(read) || (slant.sideways && read.count < JUDGED_FROM);
+    if (isDoubtful()) {
+      const told = await uprightTurn(grey, folder);
+      const others: readonly Quarter[] =
+        slant.sideways && !isOnItsSide(told ?? 0) ? [90, 270] : told === null ? [] : [told, addTurns(told, 180)];
+      for (const turn of others) {
+        if (turn === 0 || !isDoubtful()) continue;
+        const again = await readAt(turn);
+        if (again.weight > read.weight) read = again;
       }
     }
-    return { words: read.words, turn, slant: degrees };
+    return { words: read.words, turn: read.turn, slant: read.slant };
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
+}
+
+const isOnItsSide = (turn: Quarter): boolean => turn === 90 || turn === 270;
+
+interface ReadTurned extends ReadOnce {
+  readonly turn: Quarter;
+  readonly slant: number;
 }
 
 interface ReadOnce {
@@ -132,13 +144,7 @@ async function readAlone(grey: Grey, read: readonly Word[], folder: string): Pro
 }
 
 async function readPgm(file: string, segmentation: string, languages: string): Promise<ReturnType<typeof parseTsv>> {
-  const told = await runTool(
-    "tesseract",
-    [file, "stdout", "-l", languages, "--dpi", String(LOOK_DPI), "--psm", segmentation, "tsv"],
-    { timeoutMs: TIMEOUT_MS, stdoutMax: STDOUT_MAX },
-    { gently: true },
-  );
-  return parseTsv(told.stdout.toString("utf8"));
+  return parseTsv(await readTable(file, { languages, segmentation, dpi: LOOK_DPI }, { timeoutMs: TIMEOUT_MS, stdoutMax: STDOUT_MAX }));
 }
 
 /** How the page has to be turned to stand upright, as its letters say; null when they say nothing. */

@@ -53,35 +53,55 @@ export async function runTool(
   limits: { readonly timeoutMs: number; readonly stdoutMax: number },
   options: { readonly memoryMax?: number | null; readonly fileMax?: number; readonly gently?: boolean } = {},
 ): Promise<ToolOutcome> {
+  const answer = await launch({
+    ...fenced(program, args, { ...options, seconds: Math.ceil(limits.timeoutMs / 1000) }),
+    env: toolEnvironment(),
+    timeoutMs: limits.timeoutMs * CLOCK,
+    stdoutMax: limits.stdoutMax,
+  });
+  const isMissing = "failed" in answer ? answer.failed === "ENOENT" : saysMissing(answer);
+  if (isMissing) throw new AppError("reader-missing", "never", `${program} is not installed`);
+  if ("failed" in answer) throw new AppError("reader-failed", "later", `${program} could not be started: ${answer.failed}`);
+  return { ...answer, stdout: Buffer.from(answer.stdout) };
+}
+
+/** What an outside program is given of our environment: the path. */
+export const toolEnvironment = () => ({
+  NODE_ENV: "production" as const,
+  PATH: process.env["PATH"] ?? "/usr/bin:/bin",
+  LC_ALL: "C.UTF-8",
+  OMP_THREAD_LIMIT: "1",
+});
+
+/** How an outside program is started so that a hostile file does not take the machine with it. `seconds` is what it may compute. */
+export function fenced(
+  program: string,
+  args: readonly string[],
+  options: {
+    readonly memoryMax?: number | null;
+    readonly fileMax?: number;
+    readonly gently?: boolean;
+    readonly seconds?: number;
+  },
+): { readonly command: string; readonly args: string[] } {
+  if (!hasPrlimit) return { command: program, args: [...args] };
   const memoryMax = options.memoryMax === undefined ? MEMORY_MAX : options.memoryMax;
-  const seconds = Math.ceil(limits.timeoutMs / 1000);
   const fences = [
     ...(memoryMax === null ? [] : [`--as=${memoryMax}`]),
     ...(options.fileMax === undefined ? [] : [`--fsize=${options.fileMax}`]),
-    `--cpu=${seconds}:${seconds + LAST_WORD}`,
+    ...(options.seconds === undefined ? [] : [`--cpu=${options.seconds}:${options.seconds + LAST_WORD}`]),
     "--core=0",
     "--",
     // What is long and nobody waits for leaves the cores to those who do.
     ...(options.gently === true ? ["nice", "-n", "10"] : []),
-    program,
   ];
-  const answer = await launch({
-    command: hasPrlimit ? "prlimit" : program,
-    args: hasPrlimit ? [...fences, ...args] : [...args],
-    env: { NODE_ENV: "production", PATH: process.env["PATH"] ?? "/usr/bin:/bin", LC_ALL: "C.UTF-8", OMP_THREAD_LIMIT: "1" },
-    timeoutMs: limits.timeoutMs * CLOCK,
-    stdoutMax: limits.stdoutMax,
-  });
-  const missing =
-    "failed" in answer
-      ? answer.failed === "ENOENT"
-      : // Which of the two it ends with depends on its version.
-        (hasPrlimit && (answer.exitCode === 1 || answer.exitCode === 127) && /^prlimit: failed to execute/.test(answer.stderr)) ||
-        (answer.exitCode === 127 && /^nice: .*No such file/.test(answer.stderr));
-  if (missing) throw new AppError("reader-missing", "never", `${program} is not installed`);
-  if ("failed" in answer) throw new AppError("reader-failed", "later", `${program} could not be started: ${answer.failed}`);
-  return { ...answer, stdout: Buffer.from(answer.stdout) };
+  return { command: "prlimit", args: [...fences, program, ...args] };
 }
+
+/** Whether a program that was started behind fences ended because it is not installed. Which of the codes it is depends on the fence's version. */
+export const saysMissing = ({ exitCode, stderr }: { readonly exitCode: number | null; readonly stderr: string }): boolean =>
+  ((exitCode === 1 || exitCode === 127) && /^prlimit: failed to execute/.test(stderr)) ||
+  (exitCode === 127 && /^(nice|stdbuf): .*No such file/.test(stderr));
 
 function launch(wish: Readonly<Record<string, unknown>>): Promise<Message> {
   const launcher = (shared.amberLauncher ??= startLauncher());
