@@ -280,11 +280,12 @@ export async function benchAlike(client: pg.Client, count: number): Promise<void
     select encode(sha256(('near ' || n)::bytea), 'hex'), 1000, 'pdf', 'read', 'yes' from generate_series(1, $1::int) n on conflict do nothing`,
     [count],
   );
+  // Eighty numbers for each of a million: by a hash that is there in a moment.
+  const numbers = (many: number, salt: number): string =>
+    `array[${Array.from({ length: many }, (_, i) => `hashint8extended(n, ${salt + i})::bit(32)::int`).join(",")}]`;
   await client.query(
     `insert into content_print (sha256, text_hash, least, bands)
-     select encode(sha256(('near ' || n)::bytea), 'hex'), ('x' || substr(md5(n::text), 1, 16))::bit(64)::bigint,
-       array(select ('x' || substr(md5(n || ' ' || i), 1, 8))::bit(32)::int from generate_series(1, 64) i),
-       array(select ('x' || substr(md5(n || ' band ' || i), 1, 8))::bit(32)::int from generate_series(1, 16) i)
+     select encode(sha256(('near ' || n)::bytea), 'hex'), hashint8extended(n, 7), ${numbers(64, 100)}, ${numbers(16, 1000)}
      from generate_series(1, $1::int) n on conflict do nothing`,
     [count],
   );

@@ -11,6 +11,15 @@ test.each(findingCodes.map((code) => [code] as const))("%s is worded whole, with
   expect(wordsOfFinding({ code, line: null, what: "x".repeat(90), paper: null, record: null }, null)).not.toMatch(/null|undefined|\{/);
 });
 
+test("sums, prices and quantities have their thousands apart; a number that names something has not", () => {
+  const said = (code: FindingCode, what: string, paper: string | null = null, record: string | null = null) =>
+    wordsOfFinding({ code, line: null, what, paper, record }, "GBP");
+  expect(said("total-under", "5385.00")).toBe("GBP 5,385.00 less than ordered");
+  expect(said("price-over", "Engine 12000", "11250.50", "9800")).toBe("Engine 12000: 11,250.50 each, 9,800 was ordered");
+  expect(said("quantity-over-order", "Fuel", "1234567", "640")).toBe("Fuel: 1,234,567 invoiced, 640 ordered");
+  expect(said("same-invoice", "77310")).toBe("77310 is the same invoice");
+});
+
 describe("what is let pass", () => {
   test("sums by share or amount, the greater counts", () => {
     expect(amountsAgree(100, 100.004, startingTolerance)).toBe("same");

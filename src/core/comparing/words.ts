@@ -24,12 +24,18 @@ export const findingWords = {
 /** The words of one finding. */
 export function wordsOfFinding(finding: Finding, currency: string | null): string {
   const words: string = findingWords[finding.code];
+  // A sum, where its currency stands before it; elsewhere a thing, which may be a number that is none to be counted with.
+  const what = words.includes("{currency} {what}") ? grouped(finding.what) : shortened(finding.what);
   return words
-    .replace("{what}", shortened(finding.what))
-    .replace("{paper}", finding.paper ?? "")
-    .replace("{record}", finding.record ?? "")
+    .replace("{what}", what)
+    .replace("{paper}", grouped(finding.paper ?? ""))
+    .replace("{record}", grouped(finding.record ?? ""))
     .replace("{currency} ", currency === null ? "" : `${currency} `);
 }
+
+/** A number with its thousands apart, "4,862.50"; anything else as it is. */
+const grouped = (text: string): string =>
+  /^-?\d+(\.\d+)?$/.test(text) ? text.replace(/^-?\d+/, (whole) => Number(whole).toLocaleString("en-GB")) : text;
 
 /** What the states of a statement's invoices say. */
 export const statedWords = {
