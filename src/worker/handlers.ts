@@ -14,7 +14,7 @@ import { drawPlan, giveUpDrawing } from "#server/filing-plan/draw-plan.ts";
 import { giveUpPlacing, placeDocument } from "#server/filing-plan/place-document.ts";
 import { checkPaper } from "#server/hands-free/check-paper.ts";
 import { fileByItself } from "#server/hands-free/file-by-itself.ts";
-import { printSome } from "#server/matching/keep-print.ts";
+import { printSome, printThese } from "#server/matching/keep-print.ts";
 import { clearPacks, giveUpPack, makePack } from "#server/packs/make-pack.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { importRecords } from "#server/records/import-records.ts";
@@ -123,8 +123,9 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
   async prove() {
     await proveSome();
   },
-  async print() {
-    await printSome();
+  async print(payload) {
+    const { contents } = z.object({ contents: z.array(z.string()).optional() }).parse(payload);
+    await (contents ? printThese(contents) : printSome());
   },
   async releaseLocal() {
     await releaseLocal();

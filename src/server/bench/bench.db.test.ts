@@ -3,7 +3,7 @@ import { readdir, readFile, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { promisify } from "node:util";
 import { PDFDocument, PDFName, StandardFonts } from "@cantoo/pdf-lib";
-import { and, eq } from "drizzle-orm";
+import { and, eq, inArray, sql } from "drizzle-orm";
 import sharp from "sharp";
 import { textOfWords } from "#core/pages/page-text.ts";
 import { type ArrivalId, parseSha256 } from "#core/shared/brand.ts";
@@ -16,8 +16,9 @@ import { printSheets, sheetsSchema } from "../codes/print-sheets.ts";
 import { db } from "../db/connect.ts";
 import { makeSetUpDatabase, must, putRecord, takeAndLook, takeText } from "../db/test-world.ts";
 import { localFile } from "../documents/local-file.ts";
+import { printThese } from "../matching/keep-print.ts";
 import { picturesFolder } from "../ports/adapters.ts";
-import { content } from "../documents/tables.ts";
+import { content, contentPrint } from "../documents/tables.ts";
 import { fileAway } from "../documents/file-away.ts";
 import { loadDocument } from "../documents/load-document.ts";
 import type { Actor } from "../people/load-actor.ts";
@@ -161,6 +162,21 @@ describe("Taking a bundle apart", () => {
     expect(known.map((p) => p.text)).toEqual(pages.map((p) => textOfWords(p.words)));
     expect(known.filter((p) => p.row !== null).map((p) => p.number)).toEqual(asked);
     expect((await loadSourcePages(db(), source, new Set([2]))).find((p) => p.number === 2)?.row).toEqual(pages[1]);
+  });
+  test("what the parts say as numbers is found after them, of all of them and of nothing else", async () => {
+    const id = await takeAndLook(admin, "prints.pdf", await bundle(page("Gamma"), page("Delta"), page("Epsilon")));
+    const done = must(await splitArrival(admin, id, [{ pages: [1] }, { pages: [2, 3] }]));
+    const hashes = await Promise.all(done.parts.map((p) => hashOf(p.id)));
+    const { rows } = await db().execute<{ payload: { contents: string[] } }>(
+      sql`select payload from graphile_worker._private_jobs where payload::jsonb->'contents' ? ${hashes[0]}`,
+    );
+    expect(rows.map((r) => r.payload.contents)).toEqual([hashes]);
+    await printThese(hashes);
+    const kept = await db().select().from(contentPrint).where(inArray(contentPrint.sha256, hashes));
+    // Of one page with eleven words there is nothing to tell.
+    expect(kept.map((k) => [k.sha256, k.bands.length > 0]).sort()).toEqual(
+      [[hashes[0], false] as const, [hashes[1], true] as const].sort(),
+    );
   });
   test("parts are filed in one go; one that cannot be waits and says why", async () => {
     const id = await takeAndLook(admin, "five.pdf", await bundle(page("A"), page("B"), page("C")), { queue: "payables" });

@@ -78,7 +78,8 @@ export async function keepPages(tx: Tx, files: readonly MadeOfPages[]): Promise<
       .onConflictDoNothing();
   await copyPages(tx, copies);
   // What they say as numbers takes as long as all else of it together, and is found by the worker.
-  if (fresh.length > 0) await addJob(tx, "print", {}, { key: "print:bench" });
+  const printless = fresh.filter((f) => f.known !== null).map((f) => f.landed.sha256);
+  if (printless.length > 0) await addJob(tx, "print", { contents: printless }, { key: `print:${printless[0]}` });
   return ready;
 }
 

@@ -39,6 +39,11 @@ export function printOf(body: string, firstPage: bigint | null) {
   };
 }
 
+/** Makes up the prints of these, which were put together from what was known of their pages. */
+export async function printThese(contents: readonly string[]): Promise<void> {
+  for (const sha256 of contents) await keepPrint(db(), sha256);
+}
+
 /** Contents in one go. */
 const AT_ONCE = 200;
 
@@ -48,6 +53,6 @@ export async function printSome(): Promise<number> {
     sha256: string;
   }>(sql`select c.sha256 from content c where c.state = 'read' and c.looked in ('yes','stopped')
     and not exists (select from content_print p where p.sha256 = c.sha256) limit ${AT_ONCE}`);
-  for (const { sha256 } of rows.rows) await keepPrint(db(), sha256);
+  await printThese(rows.rows.map((r) => r.sha256));
   return rows.rows.length;
 }
