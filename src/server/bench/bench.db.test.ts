@@ -173,7 +173,7 @@ describe("Taking a bundle apart", () => {
     expect(rows.map((r) => r.payload.contents)).toEqual([hashes]);
     await printThese(hashes);
     const kept = await db().select().from(contentPrint).where(inArray(contentPrint.sha256, hashes));
-    // Of one page with eleven words there is nothing to tell.
+    // A page with fewer than twelve words says too little.
     expect(kept.map((k) => [k.sha256, k.bands.length > 0]).sort()).toEqual(
       [[hashes[0], false] as const, [hashes[1], true] as const].sort(),
     );

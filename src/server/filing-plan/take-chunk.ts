@@ -145,7 +145,7 @@ export async function holdFolders(tx: Tx, planId: string, steps: readonly Step[]
       sql`with held as (select id, path from folder where id = any(${idArray(ids)}::bigint[]) for no key update)
         select s.folder_id as id, h.path from move_step s left join held h on h.id = s.folder_id
         where s.plan_id = ${planId} and s.wave = ${steps[0]?.wave ?? 0} and s.position between ${lowest(steps)} and ${highest(steps)} and s.kind = 'folder'
-          and h.path is distinct from ${isBack ? sql`s.to_path` : sql`s.from_path`}`,
+          and s.folder_id = any(${idArray(ids)}::bigint[]) and h.path is distinct from ${isBack ? sql`s.to_path` : sql`s.from_path`}`,
     );
     for (const { id, path } of rows) elsewhere.set(id, path);
   }
