@@ -48,14 +48,24 @@ const idle = new Map<string, { readonly reader: Reader; readonly pages: number; 
  */
 export async function readTable(file: string, how: ReadHow, limits: ReadLimits): Promise<string> {
   const mark = path.join(path.dirname(file), "mark.pgm");
-  await writeFile(mark, Buffer.concat([Buffer.from(`P5\n${MARK_SIDE} ${MARK_SIDE}\n255\n`, "latin1"), Buffer.alloc(MARK_SIDE ** 2, 255)]));
+  const marked = writeFile(
+    mark,
+    Buffer.concat([Buffer.from(`P5\n${MARK_SIDE} ${MARK_SIDE}\n255\n`, "latin1"), Buffer.alloc(MARK_SIDE ** 2, 255)]),
+  );
   const key = JSON.stringify(how);
   for (;;) {
     const kept = idle.get(key)?.pop();
     if (kept) clearTimeout(kept.ends);
     const reader = kept?.reader ?? startReader(how);
     const pages = (kept?.pages ?? 0) + 1;
-    const told = await reader.read(file, limits);
+    // Taken before anything is waited for: two who ask at the same moment are given two.
+    const told = await marked.then(
+      () => reader.read(file, limits),
+      (error: unknown) => {
+        reader.end();
+        throw error;
+      },
+    );
     if (told !== null) {
       if (pages >= readerLife.pagesMax) reader.end();
       else keep(key, reader, pages);
