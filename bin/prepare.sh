@@ -13,6 +13,7 @@ command -v tesseract >/dev/null 2>&1 || missing="$missing tesseract-ocr"
 for language in eng deu fra; do
   ls /usr/share/tesseract-ocr/*/tessdata/$language.traineddata >/dev/null 2>&1 || missing="$missing tesseract-ocr-$language"
 done
+command -v heif-convert >/dev/null 2>&1 || missing="$missing libheif-examples"
 command -v prlimit >/dev/null 2>&1 || missing="$missing util-linux"
 ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || missing="$missing postgresql"
 ls /usr/share/postgresql/*/extension/pg_trgm.control >/dev/null 2>&1 || missing="$missing postgresql-contrib"
@@ -47,6 +48,8 @@ if [ -n "$missing" ]; then
   $sudo apt-get update -qq >&2 || failed
   # An older Debian has the whole browser only.
   case "$missing" in *chromium-headless-shell*) apt-cache show chromium-headless-shell >/dev/null 2>&1 || missing="${missing/chromium-headless-shell/chromium}" ;; esac
+  # A newer one has what opens telephones' photographs apart.
+  case "$missing" in *libheif-examples*) ! apt-cache show libheif-plugin-libde265 >/dev/null 2>&1 || missing="$missing libheif-plugin-libde265" ;; esac
   $sudo apt-get install -y -qq --no-install-recommends $missing >&2 || failed
 fi
 

@@ -53,6 +53,7 @@ export async function badFiles(): Promise<readonly BadFile[]> {
       kind: "jpeg",
       problem: "broken",
     },
+    { name: "cut.heic", bytes: text("\u0000\u0000\u0000\u0018ftypheic\u0000\u0000\u0000\u0000mif1heic"), kind: "heic", problem: "broken" },
     { name: "bomb.docx", bytes: await buffer(bomb.outputStream), kind: "docx", problem: "broken" },
     { name: "not a book.xlsx", bytes: text("just text\nin two lines"), kind: "text", problem: null },
     {

@@ -40,6 +40,7 @@ export const contentKinds = {
   tiff: { label: "TIFF picture", mediaType: "image/tiff", ending: ".tif" },
   webp: { label: "WebP picture", mediaType: "image/webp", ending: ".webp" },
   gif: { label: "GIF picture", mediaType: "image/gif", ending: ".gif" },
+  heic: { label: "HEIC photograph", mediaType: "image/heic", ending: ".heic" },
   mail: { label: "mail", mediaType: "message/rfc822", ending: ".eml" },
   msg: { label: "message file", mediaType: "application/vnd.ms-outlook", ending: ".msg" },
   docx: { label: "Word document", mediaType: "application/vnd.openxmlformats-officedocument.wordprocessingml.document", ending: ".docx" },
@@ -54,10 +55,15 @@ export const contentKinds = {
 } as const;
 export type ContentKind = keyof typeof contentKinds;
 
+/** Kinds that have pages which can be drawn as they are: on the bench, in a pack, one beside the other. */
+export const drawnKinds: readonly ContentKind[] = ["pdf", "jpeg", "png", "tiff", "webp", "gif", "heic"];
+/** Whether pages of this kind can be drawn as they are; office files are laid out first. */
+export const hasPictures = (kind: string | null): kind is ContentKind => drawnKinds.some((k) => k === kind);
+
 export const defaultLimits: IntakeLimits = {
   bytesMax: 200 * 1024 * 1024,
   pagesMax: 2000,
-  kinds: ["pdf", "jpeg", "png", "tiff", "webp", "gif", "mail", "msg", "docx", "xlsx", "csv", "xml", "text", "office"],
+  kinds: ["pdf", "jpeg", "png", "tiff", "webp", "gif", "heic", "mail", "msg", "docx", "xlsx", "csv", "xml", "text", "office"],
   filesMax: 1000,
 };
 
@@ -79,6 +85,8 @@ export const endingKinds: Readonly<Record<string, ContentKind>> = {
   ".tiff": "tiff",
   ".webp": "webp",
   ".gif": "gif",
+  ".heic": "heic",
+  ".heif": "heic",
   ".eml": "mail",
   ".msg": "msg",
   ".docx": "docx",

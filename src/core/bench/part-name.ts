@@ -4,5 +4,5 @@
  */
 export function keepEnding(name: string, ending: string | null): string {
   if (ending === null || name.toLowerCase().endsWith(ending)) return name;
-  return `${name.replace(/\.(pdf|jpe?g|png|tiff?|webp|gif)$/i, "")}${ending}`;
+  return `${name.replace(/\.(pdf|jpe?g|png|tiff?|webp|gif|hei[cf])$/i, "")}${ending}`;
 }

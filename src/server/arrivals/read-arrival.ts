@@ -1,7 +1,7 @@
 import { createHash, randomUUID } from "node:crypto";
 import { Readable } from "node:stream";
 import { and, eq, inArray, sql } from "drizzle-orm";
-import { contentKinds } from "#core/arrivals/limits.ts";
+import { contentKinds, hasPictures } from "#core/arrivals/limits.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
 import { db } from "../db/connect.ts";
 import { content } from "../documents/tables.ts";
@@ -10,7 +10,7 @@ import { addJob } from "../jobs/add-job.ts";
 import { AppError } from "../ports/app-error.ts";
 import { landingStore } from "../ports/adapters.ts";
 import { now } from "../ports/clock.ts";
-import { hasPictures, pagePicture, picturesAhead } from "../reading/page-picture.ts";
+import { pagePicture, picturesAhead } from "../reading/page-picture.ts";
 import { readContent } from "../reading/read-content.ts";
 import type { ReadMail } from "../reading/read-mail.ts";
 import { loadLimits } from "../settings/load-settings.ts";

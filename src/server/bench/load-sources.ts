@@ -1,7 +1,6 @@
 import { and, eq, sql } from "drizzle-orm";
 import { z } from "zod";
-import type { ContentKind } from "#core/arrivals/limits.ts";
-import { contentKinds } from "#core/arrivals/limits.ts";
+import { type ContentKind, hasPictures } from "#core/arrivals/limits.ts";
 import { textOfWords } from "#core/pages/page-text.ts";
 import { openStates } from "#core/arrivals/journey.ts";
 import { parseArrivalId, parseDocumentCode, parseSha256, type Sha256 } from "#core/shared/brand.ts";
@@ -12,7 +11,6 @@ import type { Tx } from "../db/connect.ts";
 import { localFile } from "../documents/local-file.ts";
 import { content, document, documentVersion } from "../documents/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { hasPictures } from "../reading/page-picture.ts";
 import { loadPageBriefs, loadPages, type PageBrief, type PageRow } from "../reading/page-rows.ts";
 import { BODY_MAX } from "../reading/read-outcome.ts";
 import { runTool } from "../reading/run-tool.ts";
@@ -100,11 +98,10 @@ async function withPages(tx: Tx, source: Omit<LoadedSource, "kind" | "pageCount"
   const kind = about?.kind ?? null;
   const problem = (about?.problem as { code?: string } | null)?.code ?? null;
   if (about?.state === "read" && kind !== null && !hasPictures(kind)) return refuse("not-for-bench", source.fileName);
-  if (!about || kind === null || !(kind in contentKinds) || !hasPictures(kind) || !about.pages)
-    return refuse("not-readable", source.fileName);
+  if (!about || kind === null || !hasPictures(kind) || !about.pages) return refuse("not-readable", source.fileName);
   // Longer than the limit for one paper: it can be looked at and taken apart, that is what the bench is for.
   if (about.state === "failed" && problem !== "too-many-pages") return refuse("not-readable", source.fileName);
-  return ok({ ...source, kind: kind as ContentKind, pageCount: about.pages, problem });
+  return ok({ ...source, kind, pageCount: about.pages, problem });
 }
 
 /** Size of a page as displayed, points. */

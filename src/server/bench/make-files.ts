@@ -1,12 +1,13 @@
 import { mkdtemp, rm } from "node:fs/promises";
 import os from "node:os";
 import path from "node:path";
+import type { ContentKind } from "#core/arrivals/limits.ts";
 import type { Quarter } from "#core/pages/turn-box.ts";
-import { ok, type Result } from "#core/shared/result.ts";
+import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
-import { localFile } from "../documents/local-file.ts";
 import { landingStore } from "../ports/adapters.ts";
 import type { Landed } from "../ports/landing-store.ts";
+import { pageSource } from "../reading/page-picture.ts";
 import { composePdfs } from "./compose-file.ts";
 import { knowPages, type KnownPages, type PageGoing } from "./keep-pages.ts";
 import { type LoadedSource, loadSourcePages, type SourcePage } from "./load-sources.ts";
@@ -40,8 +41,12 @@ export async function makeFiles(
 ): Promise<Result<MadeFiles>> {
   const folder = await mkdtemp(path.join(os.tmpdir(), "amber-bench-"));
   try {
-    const files: string[] = [];
-    for (const source of sources) files.push(await localFile(source.sha256));
+    const files: { readonly file: string; readonly kind: ContentKind }[] = [];
+    for (const source of sources) {
+      const drawnFrom = await pageSource(source.sha256, source.kind);
+      if (!drawnFrom.ok) return refuse("not-readable", source.fileName);
+      files.push(drawnFrom.value);
+    }
     // What is a source untouched keeps its very bytes: nothing is written, they are kept already (unless they are only where it is placed).
     const untouched = await Promise.all(
       parts.map(async (part, i): Promise<MadeFile | null> => {
@@ -55,8 +60,8 @@ export async function makeFiles(
     const composed = await composePdfs(
       open.map((i) =>
         (parts[i]?.pages ?? []).map((p) => ({
-          file: files[p.source] ?? "",
-          kind: sources[p.source]?.kind ?? "pdf",
+          file: files[p.source]?.file ?? "",
+          kind: files[p.source]?.kind ?? "pdf",
           page: p.page,
           turn: p.turn,
         })),

@@ -9,6 +9,7 @@ export function endingFor(kind: string | null, fileName: string): string {
   const alike: Readonly<Record<string, readonly string[]>> = {
     ".jpg": [".jpeg"],
     ".tif": [".tiff"],
+    ".heic": [".heif"],
     ".txt": [".md", ".log"],
     ".csv": [".tsv"],
   };

@@ -14,13 +14,14 @@ import {
   StandardFonts,
 } from "@cantoo/pdf-lib";
 import { sql } from "drizzle-orm";
-import type { ContentKind } from "#core/arrivals/limits.ts";
+import { hasPictures } from "#core/arrivals/limits.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
 import { composePdfs } from "../bench/compose-file.ts";
 import { db } from "../db/connect.ts";
 import { localFile } from "../documents/local-file.ts";
 import { AppError } from "../ports/app-error.ts";
 import { canLayOut, isLaidOut, layOut } from "../reading/lay-out.ts";
+import { pageSource } from "../reading/page-picture.ts";
 import { runTool } from "../reading/run-tool.ts";
 import type { PackedPaper, PackedRecord } from "./load-papers.ts";
 import type { LeftOut, PackAbout } from "./write-bag.ts";
@@ -111,10 +112,12 @@ async function partOf(paper: PackedPaper, base: string): Promise<Part | string> 
     const sizes = await pageSizes(file);
     return sizes === null || sizes.length === 0 ? "it is locked or broken" : { paper, file, pages: sizes, instead: null };
   }
-  if (paper.kind === "jpeg" || paper.kind === "png" || paper.kind === "tiff") {
+  if (hasPictures(paper.kind)) {
+    const drawnFrom = await pageSource(parseSha256(paper.sha256), paper.kind);
+    if (!drawnFrom.ok) return "its picture cannot be read";
     await mkdir(base, { recursive: true });
-    const kind: ContentKind = paper.kind;
-    const pages = Array.from({ length: paper.pages ?? 1 }, (_, i) => ({ file, kind, page: i + 1, turn: 0 as const }));
+    const { file: drawn, kind } = drawnFrom.value;
+    const pages = Array.from({ length: paper.pages ?? 1 }, (_, i) => ({ file: drawn, kind, page: i + 1, turn: 0 as const }));
     const made = await composePdfs([pages], base);
     const first = made.ok ? made.value[0] : undefined;
     const sizes = first === undefined ? null : await pageSizes(first);

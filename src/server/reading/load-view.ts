@@ -1,4 +1,5 @@
 import { and, asc, eq } from "drizzle-orm";
+import { hasPictures } from "#core/arrivals/limits.ts";
 import type { ArrivalProblem } from "#core/arrivals/problems.ts";
 import type { Word } from "#core/pages/page-text.ts";
 import { typedPage } from "#core/pages/text-page.ts";
@@ -6,7 +7,6 @@ import { db } from "../db/connect.ts";
 import { content, contentPage } from "../documents/tables.ts";
 import { wordsOf } from "./page-rows.ts";
 import { isLaidOut } from "./lay-out.ts";
-import { hasPictures } from "./page-picture.ts";
 import type { Outline } from "./read-outcome.ts";
 
 /** What the viewer shows a content from. The caller has made sure that the person may see it. */

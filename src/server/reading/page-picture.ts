@@ -2,11 +2,12 @@ import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from "node:fs/p
 import { randomUUID } from "node:crypto";
 import path from "node:path";
 import sharp from "sharp";
-import type { ContentKind } from "#core/arrivals/limits.ts";
+import { type ContentKind, hasPictures } from "#core/arrivals/limits.ts";
 import type { Sha256 } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { localFile } from "../documents/local-file.ts";
 import { picturesFolder } from "../ports/adapters.ts";
+import { developed } from "./develop.ts";
 import { isLaidOut, layOut } from "./lay-out.ts";
 import { runTool } from "./run-tool.ts";
 
@@ -18,15 +19,9 @@ const RUN = 12;
 /** Runs whose small pictures are made before anybody asks: what the bench shows first of a long bundle. */
 const RUNS_AHEAD = 2;
 
-const drawn: readonly ContentKind[] = ["jpeg", "png", "tiff", "webp", "gif"];
 const inWork = new Map<string, Promise<Result<string>>>();
 
-/** Whether pages of this kind can be drawn as they are; office files are laid out first. */
-export function hasPictures(kind: string | null): boolean {
-  return kind === "pdf" || drawn.some((k) => k === kind);
-}
-
-/** The file that a content's pages are drawn from: itself, or what it was laid out to. Refuses not-readable. */
+/** The file that a content's pages are drawn from: itself, or what it was laid out or developed to. Refuses not-readable. */
 export async function pageSource(
   sha256: Sha256,
   kind: string | null,
@@ -35,7 +30,11 @@ export async function pageSource(
     const made = await layOut(sha256);
     return made.ok ? ok({ file: made.value, kind: "pdf" }) : made;
   }
-  return hasPictures(kind) ? ok({ file: await localFile(sha256), kind: kind as ContentKind }) : refuse("not-readable");
+  if (kind === "heic") {
+    const made = await developed(sha256);
+    return made.ok ? ok({ file: made.value, kind: "jpeg" }) : made;
+  }
+  return hasPictures(kind) ? ok({ file: await localFile(sha256), kind }) : refuse("not-readable");
 }
 
 /**
@@ -161,6 +160,8 @@ async function make(sha256: Sha256, kind: string | null, number: number, width: 
       return refuse(/Wrong page range|after the last page/i.test(outcome.stderr) ? "not-found" : "not-readable");
     await writeFile(temporary, outcome.stdout);
   } else {
+    // Of pictures only TIFF has pages: others would give their only one whatever is asked for.
+    if (number > 1 && drawnFrom.value.kind !== "tiff") return refuse("not-found");
     try {
       await sharp(source, { page: number - 1, failOn: "none" })
         .rotate()

@@ -1,7 +1,8 @@
 import { stat } from "node:fs/promises";
 import { eq } from "drizzle-orm";
-import { type ContentKind, contentKinds, type IntakeLimits } from "#core/arrivals/limits.ts";
+import { type ContentKind, contentKinds, hasPictures, type IntakeLimits } from "#core/arrivals/limits.ts";
 import type { Sha256 } from "#core/shared/brand.ts";
+import { ok } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import { content, contentPage } from "../documents/tables.ts";
 import { AppError } from "../ports/app-error.ts";
@@ -16,7 +17,7 @@ import { nothingRead, problemOnly, type Reader, type ReadOutcome } from "./read-
 import { readPdf } from "./read-pdf.ts";
 import { readPicture } from "./read-picture.ts";
 import { pageRows } from "./page-rows.ts";
-import { hasPictures } from "./page-picture.ts";
+import { pageSource } from "./page-picture.ts";
 import { readXml } from "./read-xml.ts";
 import { readCsv, readText } from "./read-plain.ts";
 import { problemWords } from "#core/arrivals/problems.ts";
@@ -34,6 +35,7 @@ const readers: Readonly<Record<ContentKind, Reader>> = {
   tiff: readPicture,
   webp: readPicture,
   gif: readPicture,
+  heic: readPicture,
   docx: readOffice,
   xlsx: readOffice,
   csv: readCsv,
@@ -71,7 +73,10 @@ export async function readContent(sha256: Sha256, fileName: string, limits: Inta
     outcome = mail.outcome;
   } else {
     try {
-      outcome = await readers[kind](file, { pagesMax: limits.pagesMax, fileName, kind });
+      const drawnFrom = kind === "heic" ? await pageSource(sha256, kind) : ok({ file, kind });
+      outcome = drawnFrom.ok
+        ? await readers[kind](drawnFrom.value.file, { pagesMax: limits.pagesMax, fileName, kind: drawnFrom.value.kind })
+        : problemOnly("broken");
     } catch (error) {
       if (error instanceof AppError && error.code === "reader-missing") outcome = problemOnly("reader-missing");
       else throw error;

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { Paperclip } from "react-bootstrap-icons";
-import { type ContentKind, contentKinds } from "#core/arrivals/limits.ts";
+import { type ContentKind, contentKinds, hasPictures } from "#core/arrivals/limits.ts";
 import { problemWords } from "#core/arrivals/problems.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import { Icon, kindIcon } from "../kit/icon.tsx";
@@ -32,8 +32,7 @@ export function ArrivalRow({
   onOpen: (e: React.MouseEvent) => void;
   onTick: (range: boolean) => void;
 }) {
-  const picture =
-    arrival.pages !== null && ["pdf", "jpeg", "png", "tiff", "webp", "gif"].includes(arrival.kind ?? "") && arrival.state !== "failed";
+  const picture = arrival.pages !== null && hasPictures(arrival.kind) && arrival.state !== "failed";
   /** Its picture did not come, as while its file cannot be reached: its kind is shown then. */
   const [isUnseen, setUnseen] = useState(false);
   const suggested = suggestionChip(arrival);

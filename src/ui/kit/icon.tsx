@@ -79,6 +79,7 @@ export function kindIcon(kind: string | null): string {
     case "tiff":
     case "webp":
     case "gif":
+    case "heic":
       return "image";
     case "mail":
     case "msg":

@@ -5,6 +5,7 @@ import { parseAsInteger, parseAsString, parseAsStringLiteral, useQueryStates } f
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Button, ButtonGroup, Form } from "react-bootstrap";
 import { ArrowLeft, ChevronLeft, ChevronRight, LayoutTextSidebar, Paperclip } from "react-bootstrap-icons";
+import { hasPictures } from "#core/arrivals/limits.ts";
 import { bookOf } from "#core/sections/reading-order.ts";
 import type { RecordAnswer, RecordDocument } from "#server/records/load-record-page.ts";
 import { ChecklistStrip } from "../checklists/checklist-strip.tsx";
@@ -26,8 +27,6 @@ const BOOK_MAX = 2000;
 const AHEAD = 4;
 /** Width that page pictures are asked for. */
 const WIDTH = 960;
-/** Kinds that are shown by page pictures; the rest is shown by the viewer, as one page of the book. */
-const pictured: ReadonlySet<string | null> = new Set(["pdf", "jpeg", "png", "tiff"]);
 
 interface Leaf {
   readonly paper: RecordDocument;
@@ -75,7 +74,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
   const leaves = useMemo(
     () =>
       book.flatMap((paper): readonly Leaf[] =>
-        pictured.has(paper.kind) && (paper.pages ?? 0) > 0
+        hasPictures(paper.kind) && (paper.pages ?? 0) > 0
           ? Array.from({ length: paper.pages ?? 1 }, (_, i) => ({ paper, page: i + 1 }))
           : [{ paper, page: null }],
       ),

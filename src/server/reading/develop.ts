@@ -1,0 +1,83 @@
+import { copyFile, mkdir, mkdtemp, readdir, readFile, rename, rm, stat, writeFile } from "node:fs/promises";
+import path from "node:path";
+import sharp from "sharp";
+import type { Sha256 } from "#core/shared/brand.ts";
+import { ok, refuse, type Result } from "#core/shared/result.ts";
+import { localFile } from "../documents/local-file.ts";
+import { picturesFolder } from "../ports/adapters.ts";
+import { runTool } from "./run-tool.ts";
+
+/** Longest time for one photograph, ms, and the largest picture it may give, bytes. */
+const TIMEOUT_MS = 30_000;
+const FILE_MAX = 256 * 1024 * 1024;
+/** Hardly told from the photograph itself, at twice to four times its size. */
+const QUALITY = "92";
+
+const inWork = new Map<string, Promise<Result<string>>>();
+
+/**
+ * The path of a photograph as telephones keep it (HEIC), as a JPEG that all else here can open; made when it is not there yet, and again after the pictures
+ * were thrown away. Of several in one file it is the one that the file calls its first. Refuses not-readable. Throws AppError `reader-missing` when the
+ * program for it is not installed.
+ */
+export function developed(sha256: Sha256): Promise<Result<string>> {
+  const target = path.join(picturesFolder(), sha256.slice(0, 2), sha256, "developed.jpg");
+  const known = inWork.get(target);
+  if (known) return known;
+  const work = (async () => ((await stat(target).catch(() => null)) ? ok(target) : develop(await localFile(sha256), target)))().finally(
+    () => inWork.delete(target),
+  );
+  inWork.set(target, work);
+  return work;
+}
+
+async function develop(source: string, target: string): Promise<Result<string>> {
+  await mkdir(path.dirname(target), { recursive: true });
+  const folder = await mkdtemp(path.join(path.dirname(target), "developing-"));
+  try {
+    // A name that says nothing: what it is was found by its content.
+    const paper = path.join(folder, "paper");
+    await copyFile(source, paper);
+    const outcome = await runTool(
+      "heif-convert",
+      ["-q", QUALITY, paper, path.join(folder, "out.jpg")],
+      { timeoutMs: TIMEOUT_MS, stdoutMax: 64 * 1024 },
+      { fileMax: FILE_MAX },
+    );
+    if (outcome.exitCode !== 0 || outcome.stopped !== null) return refuse("not-readable");
+    const first =
+      ((
+        await sharp(paper)
+          .metadata()
+          .catch(() => null)
+      )?.pagePrimary ?? 0) + 1;
+    const made = (await readdir(folder)).find((name) => name === "out.jpg" || name === `out-${first}.jpg`);
+    if (made === undefined) return refuse("not-readable");
+    const upright = withoutMarks(await readFile(path.join(folder, made)));
+    if (!upright) return refuse("not-readable");
+    await writeFile(path.join(folder, "upright.jpg"), upright);
+    await rename(path.join(folder, "upright.jpg"), target);
+    return ok(target);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+/**
+ * A JPEG without what its camera noted (EXIF and its kind, APP1). Which way up it was held is said twice in such a photograph, and was done already: turned
+ * by the note again it would lie on its side (ISO/IEC 23008-12, 6.5.10 and annex A). Null when it is no JPEG.
+ */
+export function withoutMarks(bytes: Buffer): Buffer | null {
+  if (bytes.length < 4 || bytes.readUInt16BE(0) !== 0xffd8) return null;
+  const kept = [bytes.subarray(0, 2)];
+  for (let at = 2; at + 4 <= bytes.length;) {
+    const marker = bytes.readUInt16BE(at);
+    // From here on it is the picture itself.
+    if (marker === 0xffda) return Buffer.concat([...kept, bytes.subarray(at)]);
+    const end = at + 2 + bytes.readUInt16BE(at + 2);
+    if (marker >> 8 !== 0xff || end > bytes.length) return null;
+    if (marker !== 0xffe1) kept.push(bytes.subarray(at, end));
+    at = end;
+  }
+  return null;
+}
