@@ -41,7 +41,7 @@ export async function readArrival(arrivalId: string, wish: { readonly suggests?:
   if (!found) return;
   const sha256 = parseSha256(found.sha256);
   const limits = await loadLimits();
-  const known = (await db().select().from(content).where(eq(content.sha256, sha256)))[0];
+  const known = (await db().select({ state: content.state, kind: content.kind }).from(content).where(eq(content.sha256, sha256)))[0];
   let mail: ReadMail | null = null;
   let ahead: Promise<void> | null = null;
   // A mail is taken apart for each arrival, since its parts become this arrival's children.

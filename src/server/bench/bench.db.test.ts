@@ -23,14 +23,15 @@ import { fileAway } from "../documents/file-away.ts";
 import { loadDocument } from "../documents/load-document.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { pagePicture } from "../reading/page-picture.ts";
+import { loadBody } from "../reading/load-view.ts";
 import { loadPages } from "../reading/page-rows.ts";
-import { BODY_MAX } from "../reading/read-outcome.ts";
+import { BODY_MAX, PAGE_BREAK } from "../reading/read-outcome.ts";
 import { defaultLimits } from "#core/arrivals/limits.ts";
 import { saveLabelFormats, saveLimits } from "../settings/load-settings.ts";
 import { listLines } from "../timeline/list-lines.ts";
 import { rangesOf } from "./compose-file.ts";
 import { loadBench } from "./load-bench.ts";
-import { loadSourcePages, PAGE_BREAK } from "./load-sources.ts";
+import { loadSourcePages } from "./load-sources.ts";
 import { putBack } from "./put-back.ts";
 import { arrivalPage } from "./tables.ts";
 import { apartSchema, splitArrival, takeApart } from "./take-apart.ts";
@@ -159,9 +160,60 @@ describe("Taking a bundle apart", () => {
     if (looked !== "") await db().update(content).set({ looked }).where(eq(content.sha256, sha256));
     const source = { arrival: null, document: null, fileName: "said.pdf", sha256, kind: "pdf", pageCount: 3, problem: null } as const;
     const known = await loadSourcePages(db(), source, new Set());
-    expect(known.map((p) => p.text)).toEqual(pages.map((p) => textOfWords(p.words)));
+    // What the text of the whole holds is left there.
+    expect(known.map((p) => p.text)).toEqual(
+      pages.map((p) => ((asked as readonly number[]).includes(p.number) ? textOfWords(p.words) : null)),
+    );
     expect(known.filter((p) => p.row !== null).map((p) => p.number)).toEqual(asked);
     expect((await loadSourcePages(db(), source, new Set([2]))).find((p) => p.number === 2)?.row).toEqual(pages[1]);
+  });
+  test.each(["whole", "cut"])(
+    "parts say what their pages say, in their order, also turned ones, when the text of the bundle is %s",
+    async (held) => {
+      const id = await takeAndLook(
+        admin,
+        `texts-${held}.pdf`,
+        await bundle(page(`Uist ${held}`), page("Vatersay"), page("Wiay"), page("Yell")),
+      );
+      const sha256 = await hashOf(id);
+      const said = (await loadPages(db(), sha256)).map((p) => textOfWords(p.words));
+      if (held === "cut")
+        await db()
+          .update(content)
+          .set({ body: [...said.slice(0, 2), ""].join(PAGE_BREAK).padEnd(BODY_MAX, "x") })
+          .where(eq(content.sha256, sha256));
+      const done = must(
+        await takeApart(
+          admin,
+          wish({
+            sources: [{ arrival: id }],
+            parts: [
+              {
+                pages: [
+                  { source: 0, page: 4 },
+                  { source: 0, page: 1, turn: 90 },
+                ],
+              },
+              { pages: pages(0, 2) },
+              { pages: [{ source: 0, page: 3, turn: 180 }] },
+            ],
+          }),
+        ),
+      );
+      const bodies = await Promise.all(done.parts.map(async (p) => loadBody(await hashOf(p.id))));
+      expect(bodies).toEqual([[said[3], said[0]].join(PAGE_BREAK), said[1], said[2]]);
+      expect(await loadArrival(admin, done.parts[0]?.id as ArrivalId)).toMatchObject({ state: "ready", pages: 2 });
+    },
+  );
+  test("two who take the same apart at once, the other way round: one does, the other is told", async () => {
+    const id = await takeAndLook(admin, "race.pdf", await bundle(...Array.from({ length: 12 }, (_, i) => page(`Race ${i}`))));
+    const single = Array.from({ length: 12 }, (_, i) => ({ pages: pages(0, i + 1) }));
+    const done = await Promise.all(
+      [single, [...single].reverse()].map((parts) => takeApart(admin, wish({ sources: [{ arrival: id }], parts }))),
+    );
+    expect(done.map((d) => (d.ok ? "done" : d.refusal.code)).sort()).toEqual(["done", "stale"]);
+    const made = await db().select({ state: arrival.state }).from(arrival).where(eq(arrival.parentId, id));
+    expect(made.map((m) => m.state)).toEqual(Array.from({ length: 12 }, () => "ready"));
   });
   test("what the parts say as numbers is found after them, of all of them and of nothing else", async () => {
     const id = await takeAndLook(admin, "prints.pdf", await bundle(page("Gamma"), page("Delta"), page("Epsilon")));

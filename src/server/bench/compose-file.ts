@@ -1,5 +1,6 @@
 import { mkdir, readdir, readFile, writeFile } from "node:fs/promises";
 import path from "node:path";
+import { setTimeout } from "node:timers/promises";
 import { degrees, PDFDocument } from "@cantoo/pdf-lib";
 import sharp from "sharp";
 import type { ContentKind } from "#core/arrivals/limits.ts";
@@ -13,6 +14,8 @@ const TIMEOUT_MS = 120_000;
 const FIXED = new Date("2000-01-01T00:00:00Z");
 /** Dots an inch assumed of a picture that says nothing sensible. */
 const DENSITY_ASSUMED = 150;
+/** How often it is looked which files are whole, ms. */
+const LOOK_MS = 20;
 
 /** A page to be put into a file. */
 export interface PageToCompose {
@@ -20,6 +23,14 @@ export interface PageToCompose {
   readonly kind: ContentKind;
   readonly page: number;
   readonly turn: Quarter;
+  /** Pages that the file has, where that is known. */
+  readonly among?: number;
+}
+
+/** A part whose file is whole: its number among the parts, and where it is. */
+export interface MadePart {
+  readonly part: number;
+  readonly file: string;
 }
 
 /**
@@ -28,68 +39,96 @@ export interface PageToCompose {
  * loss. What is not among a part's pages is not in its file. The same pages give the same bytes. Refuses not-readable when a source cannot be opened.
  *
  * Parts of the same length are made by one run of the tool, which opens the sources once and not once for each: a hundred parts in a tenth of the time.
+ * `onMade` is told of files as they become whole: what is done with them need not wait for the last one.
  */
-export async function composePdfs(parts: readonly (readonly PageToCompose[])[], folder: string): Promise<Result<readonly string[]>> {
-  const wrapped = new Map<string, string>();
+export async function composePdfs(
+  parts: readonly (readonly PageToCompose[])[],
+  folder: string,
+  onMade: (made: readonly MadePart[]) => void = () => {},
+): Promise<Result<readonly string[]>> {
+  const wrapped = await wrapPictures(parts.flat(), folder);
+  if (!wrapped.ok) return wrapped;
   const bySize = new Map<number, number[]>();
   for (const [i, part] of parts.entries()) bySize.set(part.length, [...(bySize.get(part.length) ?? []), i]);
   const paths: string[] = [];
   for (const [size, indices] of bySize) {
     const out = path.join(folder, `size-${size}`);
     await mkdir(out, { recursive: true });
-    const done = await composeOnce(
+    const running = composeOnce(
       indices.flatMap((i) => parts[i] ?? []),
       size,
-      folder,
       path.join(out, "part-%d.pdf"),
-      wrapped,
+      wrapped.value,
     );
+    let told = 0;
+    const tell = (names: readonly string[]): void => {
+      // Named by their page numbers with leading zeros: in the order of the names they are in the order of the parts.
+      const made = names.slice(told).map((name, n) => ({ part: indices[told + n] ?? 0, file: path.join(out, name) }));
+      told += made.length;
+      for (const { part, file } of made) paths[part] = file;
+      if (made.length > 0) onMade(made);
+    };
+    // The one that is being written is the last there is.
+    while (!(await endsWithin(running, LOOK_MS))) tell((await readdir(out)).sort().slice(0, -1));
+    const done = await running;
     if (!done.ok) return done;
-    // Named by their page numbers with leading zeros: in the order of the names they are in the order of the parts.
     const made = (await readdir(out)).sort();
     if (made.length !== indices.length) return refuse("not-readable");
-    for (const [n, name] of made.entries()) paths[indices[n] ?? 0] = path.join(out, name);
+    tell(made);
   }
   return ok(paths);
+}
+
+/** Whether something ends within so many milliseconds. */
+const endsWithin = (what: Promise<unknown>, ms: number): Promise<boolean> => Promise.race([what.then(() => true), setTimeout(ms, false)]);
+
+const pictureKey = (page: PageToCompose): string => `${page.file} ${page.page}`;
+
+/** Pictures as PDFs of one page, each once. Refuses not-readable. */
+async function wrapPictures(pages: readonly PageToCompose[], folder: string): Promise<Result<ReadonlyMap<string, string>>> {
+  const wrapped = new Map<string, string>();
+  for (const page of pages) {
+    if (page.kind === "pdf" || wrapped.has(pictureKey(page))) continue;
+    const file = await wrapPicture(page, path.join(folder, `picture-${wrapped.size}.pdf`));
+    if (file === null) return refuse("not-readable");
+    wrapped.set(pictureKey(page), file);
+  }
+  return ok(wrapped);
 }
 
 async function composeOnce(
   pages: readonly PageToCompose[],
   size: number,
-  folder: string,
   target: string,
-  wrapped: Map<string, string>,
+  wrapped: ReadonlyMap<string, string>,
 ): Promise<Result<null>> {
   const runs: { readonly file: string; readonly pages: number[] }[] = [];
   const turns = new Map<Quarter, number[]>();
   for (const [index, page] of pages.entries()) {
-    let [file, number] = [page.file, page.page];
-    if (page.kind !== "pdf") {
-      const key = `${page.file} ${page.page}`;
-      const known = wrapped.get(key) ?? (await wrapPicture(page, path.join(folder, `picture-${wrapped.size}.pdf`)));
-      if (known === null) return refuse("not-readable");
-      wrapped.set(key, known);
-      [file, number] = [known, 1];
-    }
+    const picture = wrapped.get(pictureKey(page));
+    const [file, number] = page.kind === "pdf" || picture === undefined ? [page.file, page.page] : [picture, 1];
     if (page.turn !== 0) turns.set(page.turn, [...(turns.get(page.turn) ?? []), index + 1]);
     const last = runs.at(-1);
     if (last?.file === file) last.pages.push(number);
     else runs.push({ file, pages: [number] });
   }
-  const args = runs.flatMap((r) => [r.file, rangesOf(r.pages)]);
+  // The first one's pages are taken as they are and not copied before: a third less to do, and form fields that several pages share stay what they are.
+  const [first = "", among] = [runs[0]?.file, pages[0]?.among];
+  const isWhole = runs.length === 1 && pages.length === among && runs[0]?.pages.every((n, i) => n === i + 1) === true;
+  const chosen = isWhole ? [] : ["--pages", ...runs.flatMap((r) => [r.file === first ? "." : r.file, rangesOf(r.pages)]), "--"];
   const rotate = [...turns].map(([turn, numbers]) => `--rotate=+${turn}:${rangesOf(numbers)}`);
   const done = await runTool(
     "qpdf",
     [
-      "--empty",
+      first,
+      // Nothing of a lock goes over to what is made.
+      "--decrypt",
       "--warning-exit-0",
       "--no-warn",
       "--deterministic-id",
       `--split-pages=${size}`,
       ...rotate,
-      "--pages",
-      ...args,
-      "--",
+      ...chosen,
       target,
     ],
     { timeoutMs: TIMEOUT_MS, stdoutMax: 1024 * 1024 },

@@ -12,7 +12,7 @@ import { localFile } from "../documents/local-file.ts";
 import { content, document, documentVersion } from "../documents/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadPageBriefs, loadPages, type PageBrief, type PageRow } from "../reading/page-rows.ts";
-import { BODY_MAX } from "../reading/read-outcome.ts";
+import { BODY_MAX, PAGE_BREAK, PAGES_BODY_MAX } from "../reading/read-outcome.ts";
 import { runTool } from "../reading/run-tool.ts";
 
 /** What can lie on the bench: an arrival that waits, or a document that is filed. */
@@ -94,7 +94,12 @@ async function loadDocumentSource(tx: Tx, actor: Actor, codeText: string): Promi
 }
 
 async function withPages(tx: Tx, source: Omit<LoadedSource, "kind" | "pageCount" | "problem">): Promise<Result<LoadedSource>> {
-  const about = (await tx.select().from(content).where(eq(content.sha256, source.sha256)))[0];
+  const about = (
+    await tx
+      .select({ kind: content.kind, state: content.state, pages: content.pages, problem: content.problem })
+      .from(content)
+      .where(eq(content.sha256, source.sha256))
+  )[0];
   const kind = about?.kind ?? null;
   const problem = (about?.problem as { code?: string } | null)?.code ?? null;
   if (about?.state === "read" && kind !== null && !hasPictures(kind)) return refuse("not-for-bench", source.fileName);
@@ -114,38 +119,42 @@ export interface PageSize {
 export interface SourcePage {
   readonly number: number;
   readonly isLooked: boolean;
-  /** What it says. */
-  readonly text: string;
+  /** What it says; null where the content's text holds it, which parts are given within the database. */
+  readonly text: string | null;
   /** All that is known of it; only where that was asked for. */
   readonly row: PageRow | null;
 }
 
-/** What stands between the pages of a content's text. */
-export const PAGE_BREAK = "\n\f\n";
-
 /**
- * What is known of a source's pages, of some (by their numbers) all of it; of one too long to be read nothing. What they say is taken from the content's
- * text where that holds it: the words of five hundred pages with their places are six megabytes.
+ * What is known of a source's pages, of some (by their numbers) all of it; of one too long to be read nothing. What they say is left where it is if the
+ * content's text holds it: the words of five hundred pages with their places are six megabytes.
  */
 export async function loadSourcePages(tx: Tx, source: LoadedSource, whole: ReadonlySet<number>): Promise<readonly SourcePage[]> {
   const [briefs, about] = await Promise.all([
     loadPageBriefs(tx, source.sha256),
-    tx.select({ body: content.body, looked: content.looked }).from(content).where(eq(content.sha256, source.sha256)),
+    tx
+      .select({
+        looked: content.looked,
+        length: sql<number>`coalesce(length(${content.body}), 0)`,
+        texts: sql<number>`coalesce(cardinality(string_to_array(${content.body}, ${PAGE_BREAK})), 0)`,
+      })
+      .from(content)
+      .where(eq(content.sha256, source.sha256)),
   ]);
   if (briefs.length !== source.pageCount) return [];
-  const body = about[0]?.body ?? "";
-  const texts = body.split(PAGE_BREAK);
-  const isCut = body.length >= BODY_MAX;
+  const { looked, length, texts } = about[0] ?? { looked: "no", length: 0, texts: 0 };
+  // Read before texts of pages were kept longer than others, or longer than any is kept.
+  const isCut = length === BODY_MAX || length === PAGES_BODY_MAX;
   // Until all its pictures were looked at the text holds what the layers say, and nothing else.
-  const isOfPages = about[0]?.looked === "yes" && (isCut ? texts.length <= briefs.length : texts.length === briefs.length);
+  const isOfPages = looked === "yes" && (isCut ? texts <= briefs.length : texts === briefs.length);
   // The last page that a cut text holds is not whole.
-  const holds = isOfPages ? texts.slice(0, isCut ? -1 : undefined) : [];
+  const held = isOfPages ? texts - (isCut ? 1 : 0) : 0;
   // A page that was not looked at is read again with the file that it goes into.
-  const asked = briefs.filter((b) => b.isLooked && (whole.has(b.number) || holds[b.number - 1] === undefined)).map((b) => b.number);
+  const asked = briefs.filter((b) => b.isLooked && (whole.has(b.number) || b.number > held)).map((b) => b.number);
   const rows = new Map((await loadPages(tx, source.sha256, asked)).map((r) => [r.number, r]));
   return briefs.map((b) => {
     const row = rows.get(b.number) ?? null;
-    return { number: b.number, isLooked: b.isLooked, text: row ? textOfWords(row.words) : (holds[b.number - 1] ?? ""), row };
+    return { number: b.number, isLooked: b.isLooked, text: b.number <= held ? null : row ? textOfWords(row.words) : "", row };
   });
 }
 

@@ -13,16 +13,16 @@ import { claimedByOther } from "../arrivals/claim.ts";
 import { idFrom } from "../arrivals/receive.ts";
 import { arrival } from "../arrivals/tables.ts";
 import { db, type Tx } from "../db/connect.ts";
+import { isDeadlock } from "../db/describe-error.ts";
 import { fileAsVersion } from "../documents/add-version.ts";
 import { fileAway, filingSchema } from "../documents/file-away.ts";
-import { addJobs } from "../jobs/add-job.ts";
+import { addJob, addJobs } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { findRecord } from "../records/upsert-record.ts";
 import { writeLines } from "../timeline/write-lines.ts";
-import { type LoadedSource, loadSources, type Source, sourceSchema, SOURCES_MAX } from "./load-sources.ts";
-import { knowParts, type MadeFile, makeFiles, untouchedSource } from "./make-files.ts";
-import { keepPages, type KnownPages } from "./keep-pages.ts";
+import { type LoadedSource, loadSources, sourceSchema, SOURCES_MAX } from "./load-sources.ts";
+import { type MadeFiles, makeFiles, untouchedSource } from "./make-files.ts";
 
 const pageSchema = z.object({ source: z.number().int().min(0), page: z.number().int().min(1) });
 const turnSchema = z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]);
@@ -70,16 +70,20 @@ export interface ApartAnswer {
  * Carries out what was done on the bench. The files of all parts are made and kept first; then, in one transaction, the sources end as split or
  * joined, the parts are arrivals that know their parent pages, and the originals stay in the register. Filing follows, part by part: one that
  * cannot be filed waits in Arrivals and says why. The same again has the same result (promise 11). Refuses not-found, not-allowed, stale,
- * not-readable, bad-input (pages that do not add up).
+ * not-readable, bad-input (pages that do not add up). `dropped` may be said as the rest: all that is in no part.
  */
-export async function takeApart(actor: Actor, wish: Apart): Promise<Result<ApartAnswer>> {
+export async function takeApart(
+  actor: Actor,
+  asked: Apart | (Omit<Apart, "dropped"> & { readonly dropped: "rest" }),
+): Promise<Result<ApartAnswer>> {
   if (!allowsAnywhere(actor.grants, "file") && !allowsAnywhere(actor.grants, "add")) return refuse("not-allowed");
+  const loaded = await loadSources(db(), actor, asked.sources, { lock: false, anyState: true });
+  if (!loaded.ok) return loaded;
+  const sources = loaded.value;
+  const wish: Apart = { ...asked, dropped: asked.dropped === "rest" ? restOf(sources, asked.parts) : asked.dropped };
   const fingerprint = createHash("sha256")
     .update(JSON.stringify([wish.sources, wish.parts.map((p) => p.pages), wish.dropped]))
     .digest("hex");
-  const loaded = await loadSources(db(), actor, wish.sources, { lock: false, anyState: true });
-  if (!loaded.ok) return loaded;
-  const sources = loaded.value;
   const wrong = wrongWithParts(
     sources.map((s) => s.pageCount),
     wish.parts,
@@ -94,14 +98,11 @@ export async function takeApart(actor: Actor, wish: Apart): Promise<Result<Apart
   const ids = wish.parts.map((_, i) => arrivalOf(sources, own[i]) ?? idFrom("bench", `${fingerprint} ${i}`));
   const newIds = ids.filter((_, i) => own[i] === null);
   if (!(await wasDone(newIds))) {
-    // What their pages say is put together while other programs put together the pages.
-    const [made, known] = await Promise.all([makeFiles(sources, wish.parts, own), knowParts(sources, wish.parts, own)]);
-    if (!made.ok) return made;
-    const entered = await db().transaction(async (tx) => {
-      const done = await enter(tx, actor, wish, own, ids, made.value.files, known);
-      // Before anything is committed that names them.
-      await made.value.safe;
-      return done;
+    const make = () => makeFiles(sources, wish.parts, own, (tx, made) => enter(tx, actor, wish, own, ids, made));
+    // Two who take the same apart in another order may wait for each other.
+    const entered = await make().catch((error: unknown) => {
+      if (isDeadlock(error)) return make();
+      throw error;
     });
     if (!entered.ok && !(entered.refusal.code === "stale" && (await wasDone(newIds)))) return entered;
   }
@@ -175,8 +176,7 @@ async function enter(
   wish: Apart,
   own: readonly (number | null)[],
   ids: readonly ArrivalId[],
-  made: readonly (MadeFile | null)[],
-  known: readonly (KnownPages | null)[],
+  made: MadeFiles,
 ): Promise<Result<null>> {
   const loaded = await loadSources(tx, actor, wish.sources, { lock: true, anyState: false });
   if (!loaded.ok) return loaded;
@@ -190,21 +190,14 @@ async function enter(
   const origins: Origin[] = [];
   const unread: ArrivalId[] = [];
   const nextPart = await lastParts(tx, sources);
-  const isRead = await keepPages(
-    tx,
-    wish.parts.flatMap((_, i) => {
-      const file = own[i] === null ? made[i] : null;
-      return file ? [{ landed: file.landed, known: known[i] ?? null }] : [];
-    }),
-  );
   for (const [i, part] of wish.parts.entries()) {
     if (own[i] !== null) continue;
-    const [id, file] = [ids[i], made[i]];
+    const [id, file] = [ids[i], made.files[i]];
     const first = sources[part.pages[0]?.source ?? 0];
     if (!id || !file || !first) throw new Error("a part without its file");
     const of = first.arrival;
     const company = of ? of.company : (first.document?.company ?? null);
-    const ready = isRead.has(file.landed.sha256);
+    const ready = made.ready.has(file.landed.sha256);
     if (!ready) unread.push(id);
     entered.push({
       id,
@@ -258,6 +251,7 @@ async function enter(
     "read",
     unread.map((id) => ({ payload: { arrivalId: id }, key: `read:${id}` })),
   );
+  if (made.fresh.length > 0) await addJob(tx, "print", { contents: made.fresh }, { key: `print:${made.fresh[0]}` });
   for (const [s, source] of sources.entries()) {
     if (own.includes(s)) continue;
     const parts = wish.parts.filter((p) => p.pages.some((q) => q.source === s));
@@ -371,15 +365,17 @@ export async function splitArrival(
     readonly file?: z.infer<typeof filingSchema> | undefined;
   }[],
 ): Promise<Result<ApartAnswer>> {
-  const source: Source = { arrival: id };
-  const loaded = await loadSources(db(), actor, [source], { lock: false, anyState: true });
-  if (!loaded.ok) return loaded;
-  const count = loaded.value[0]?.pageCount ?? 0;
-  const named = new Set(parts.flatMap((p) => p.pages));
-  const dropped = Array.from({ length: count }, (_, i) => i + 1).filter((n) => !named.has(n));
   return takeApart(actor, {
-    sources: [source],
+    sources: [{ arrival: id }],
     parts: parts.map((p) => ({ pages: p.pages.map((page) => ({ source: 0, page, turn: p.turn?.[String(page)] ?? 0 })), file: p.file })),
-    dropped: dropped.map((page) => ({ source: 0, page })),
+    dropped: "rest",
   });
+}
+
+/** Pages of sources that are in no part. */
+function restOf(sources: readonly LoadedSource[], parts: Apart["parts"]): Apart["dropped"] {
+  const named = new Set(parts.flatMap((part) => part.pages.map((p) => `${p.source} ${p.page}`)));
+  return sources.flatMap((s, source) =>
+    Array.from({ length: s.pageCount }, (_, i) => ({ source, page: i + 1 })).filter((p) => !named.has(`${p.source} ${p.page}`)),
+  );
 }

@@ -1,4 +1,4 @@
-import { eq } from "drizzle-orm";
+import { eq, sql } from "drizzle-orm";
 import { compareTexts, type TextDifference } from "#core/matching/compare-texts.ts";
 import { parseArrivalId, parseDocumentCode } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
@@ -7,6 +7,7 @@ import { db } from "../db/connect.ts";
 import { content } from "../documents/tables.ts";
 import { loadDocument } from "../documents/load-document.ts";
 import type { Actor } from "../people/load-actor.ts";
+import { BODY_MAX } from "../reading/read-outcome.ts";
 
 /** Two papers beside each other: what stands only in one of them. */
 export interface Compared extends TextDifference {
@@ -35,5 +36,10 @@ export async function comparePapers(actor: Actor, idText: string, withText: stri
 }
 
 async function about(sha256: string) {
-  return (await db().select({ body: content.body, pages: content.pages }).from(content).where(eq(content.sha256, sha256)))[0];
+  return (
+    await db()
+      .select({ body: sql<string | null>`left(${content.body}, ${BODY_MAX})`, pages: content.pages })
+      .from(content)
+      .where(eq(content.sha256, sha256))
+  )[0];
 }

@@ -2,10 +2,16 @@ import { asc, eq, sql } from "drizzle-orm";
 import { countedWords, bandsOfPicture, printOfText } from "#core/matching/text-print.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { content, contentPage, contentPrint } from "../documents/tables.ts";
+import { BODY_MAX } from "../reading/read-outcome.ts";
 
 /** Keeps what a content says as a few numbers, so that what says nearly the same is found. Safe to repeat; the latest reading holds. */
 export async function keepPrint(tx: Tx, sha256: string): Promise<void> {
-  const row = (await tx.select({ body: content.body }).from(content).where(eq(content.sha256, sha256)))[0];
+  const row = (
+    await tx
+      .select({ body: sql<string | null>`left(${content.body}, ${BODY_MAX})` })
+      .from(content)
+      .where(eq(content.sha256, sha256))
+  )[0];
   if (!row) return;
   const page = (
     await tx

@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from "node:crypto";
 import { constants, createReadStream } from "node:fs";
-import { chmod, copyFile, mkdir, open, readdir, readFile, rename, rm, stat } from "node:fs/promises";
+import { chmod, copyFile, mkdir, mkdtemp, open, readdir, readFile, rename, rm, stat } from "node:fs/promises";
 import path from "node:path";
 import type { Readable } from "node:stream";
 import { parseSha256, type Sha256 } from "#core/shared/brand.ts";
@@ -23,12 +23,18 @@ export interface LandingStore {
    * A stream that fails throws, and nothing is kept.
    */
   keep(stream: Readable, bytesMax: number): Promise<Result<Landed>>;
+  /** A new folder on its disk for making files that it is to keep; whoever asks for it removes it. What a process that died leaves goes with its halves. */
+  makeWorkFolder(): Promise<string>;
   /**
    * The same for finished files of our own, which it moves: many of them are flushed to the disk together, not each and its folder. Answers in their
    * order, as soon as their bytes are on disk; their names are when `safe` is there, which has to be waited for before anybody is told that they are kept.
-   * Refuses with `no-space` as a whole, and some may be kept then, which are cleared away when nobody enters them.
+   * Refuses with `no-space` as a whole, and some may be kept then, which are cleared away when nobody enters them. `known` are their hashes and sizes,
+   * where they were taken before.
    */
-  keepFiles(files: readonly string[]): Promise<Result<{ readonly landed: readonly Landed[]; readonly safe: Promise<void> }>>;
+  keepFiles(
+    files: readonly string[],
+    known?: readonly Landed[],
+  ): Promise<Result<{ readonly landed: readonly Landed[]; readonly safe: Promise<void> }>>;
   /** The path of kept bytes; they are read only. */
   pathOf(sha256: Sha256): string;
   /** Size of kept bytes, null when they are not here. */
@@ -88,32 +94,40 @@ export function folderLandingStore(root: string): LandingStore {
         throw error;
       }
     },
-    async keepFiles(files) {
+    async makeWorkFolder() {
+      await mkdir(halves, { recursive: true });
+      return mkdtemp(path.join(halves, "work-"));
+    },
+    async keepFiles(files, known) {
       await mkdir(halves, { recursive: true });
       const taken: string[] = [];
       try {
         await sideBySide([...files.entries()], READ_AT_ONCE, async ([i, file]) => {
-          const half = path.join(halves, randomUUID());
+          const isHere = file.startsWith(halves + path.sep);
+          const half = isHere ? file : path.join(halves, randomUUID());
           taken[i] = half;
           // On another disk it is copied; here it only gets another name.
-          await rename(file, half).catch(async (error: unknown) => {
-            if (systemCode(error) !== "EXDEV") throw error;
-            await copyFile(file, half, constants.COPYFILE_EXCL);
-          });
+          if (!isHere)
+            await rename(file, half).catch(async (error: unknown) => {
+              if (systemCode(error) !== "EXDEV") throw error;
+              await copyFile(file, half, constants.COPYFILE_EXCL);
+            });
           await chmod(half, 0o440);
         });
         const together = taken.length > FLUSH_EACH_MAX;
         // Read for their hash while they are flushed.
         const [made] = await Promise.all([
-          sideBySide([...taken], READ_AT_ONCE, hashFile),
+          known ?? hashFiles(taken),
           together ? flushDisk(halves) : sideBySide([...taken], READ_AT_ONCE, syncFile),
         ]);
         const folders = new Set(made.map(({ sha256 }) => path.dirname(pathOf(sha256))));
-        for (const folder of folders) await (together ? mkdir(folder, { recursive: true }) : makeFolder(folder));
+        await sideBySide([...folders], READ_AT_ONCE, (folder) =>
+          together ? mkdir(folder, { recursive: true }).then(() => {}) : makeFolder(folder),
+        );
         await sideBySide([...made.entries()], READ_AT_ONCE, async ([i, { sha256, sizeBytes }]) => {
           const [half, target] = [taken[i] ?? "", pathOf(sha256)];
-          const known = await stat(target).catch(() => null);
-          if (known?.size === sizeBytes) await rm(half, { force: true });
+          const there = await stat(target).catch(() => null);
+          if (there?.size === sizeBytes) await rm(half, { force: true });
           else await rename(half, target);
         });
         const safe = together ? flushDisk(root) : sideBySide([...folders], READ_AT_ONCE, syncFolder).then(() => {});
@@ -139,7 +153,7 @@ export function folderLandingStore(root: string): LandingStore {
       for (const name of names) {
         const found = await stat(path.join(halves, name)).catch(() => null);
         if (found && found.mtimeMs < Date.now() - olderThanMs) {
-          await rm(path.join(halves, name), { force: true });
+          await rm(path.join(halves, name), { recursive: true, force: true });
           cleared++;
         }
       }
@@ -150,6 +164,9 @@ export function folderLandingStore(root: string): LandingStore {
 
 /** Files up to this size are read in one go, bytes: a stream costs more than a small file. */
 const READ_WHOLE_MAX = 1024 * 1024;
+
+/** Hashes and sizes of finished files, in their order. */
+export const hashFiles = (files: readonly string[]): Promise<readonly Landed[]> => sideBySide([...files], READ_AT_ONCE, hashFile);
 
 async function hashFile(file: string): Promise<Landed> {
   const hash = createHash("sha256");

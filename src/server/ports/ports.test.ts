@@ -72,8 +72,10 @@ describe("The landing store", () => {
     const store = folderLandingStore(folder);
     await mkdir(path.join(folder, "halves"));
     for (const name of ["old", "new"]) await writeFile(path.join(folder, "halves", name), "x");
-    await utimes(path.join(folder, "halves", "old"), 1, 1);
-    expect(await store.clearHalves(60_000)).toBe(1);
+    const work = await store.makeWorkFolder();
+    await writeFile(path.join(work, "made.pdf"), "x");
+    for (const left of [path.join(folder, "halves", "old"), work]) await utimes(left, 1, 1);
+    expect(await store.clearHalves(60_000)).toBe(2);
     expect(await filesBelow(folder)).toEqual(["new"]);
   });
   test.each([3, 30])("takes over %i finished files, the same bytes once, in their order", async (count) => {
@@ -90,6 +92,16 @@ describe("The landing store", () => {
       expect(await readFile(store.pathOf(hash(text)), "utf8")).toBe(text);
       expect((await stat(store.pathOf(hash(text)))).mode & 0o777).toBe(0o440);
     }
+  });
+  test("takes over what was made on its own disk from where it is", async () => {
+    const store = folderLandingStore(folder);
+    const work = await store.makeWorkFolder();
+    await writeFile(path.join(work, "made.pdf"), "here");
+    const kept = must(await store.keepFiles([path.join(work, "made.pdf")]));
+    await kept.safe;
+    expect(await readFile(store.pathOf(hash("here")), "utf8")).toBe("here");
+    expect(await readdir(work)).toEqual([]);
+    expect(await readdir(path.dirname(work))).toEqual([path.basename(work)]);
   });
   test("leaves no half of files when one of them is gone", async () => {
     const store = folderLandingStore(folder);

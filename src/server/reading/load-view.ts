@@ -1,4 +1,4 @@
-import { and, asc, eq } from "drizzle-orm";
+import { and, asc, eq, sql } from "drizzle-orm";
 import { hasPictures } from "#core/arrivals/limits.ts";
 import type { ArrivalProblem } from "#core/arrivals/problems.ts";
 import type { Word } from "#core/pages/page-text.ts";
@@ -35,7 +35,20 @@ const SHOWN_MAX = 300_000;
 
 /** Loads what the viewer needs at first; words come page by page. Null when the content is not known. */
 export async function loadView(sha256: string): Promise<ContentView | null> {
-  const row = (await db().select().from(content).where(eq(content.sha256, sha256)))[0];
+  const row = (
+    await db()
+      .select({
+        kind: content.kind,
+        mediaType: content.mediaType,
+        state: content.state,
+        problem: content.problem,
+        looked: content.looked,
+        outline: content.outline,
+        text: sql<string | null>`left(${content.body}, ${SHOWN_MAX})`,
+      })
+      .from(content)
+      .where(eq(content.sha256, sha256))
+  )[0];
   if (!row) return null;
   const pages = await db()
     .select({
@@ -65,7 +78,7 @@ export async function loadView(sha256: string): Promise<ContentView | null> {
     })),
     looking: row.looked === "no" || row.looked === "going" ? { done: pages.filter((p) => p.ink !== null).length } : null,
     outline: row.outline as Outline | null,
-    text: pictures || row.body === null ? null : row.body.slice(0, SHOWN_MAX),
+    text: pictures ? null : row.text,
   };
 }
 

@@ -14,7 +14,7 @@ import { keptWords, loadPages, pageRows } from "./page-rows.ts";
 import { isLaidOut, layOut } from "./lay-out.ts";
 import { pageSource } from "./page-picture.ts";
 import { readPdf } from "./read-pdf.ts";
-import { keptBody } from "./read-outcome.ts";
+import { bodyOfPages } from "./read-outcome.ts";
 import { systemCode } from "../ports/system-code.ts";
 
 /** Pages in work in this process, over all papers: each has a turn after those that asked before it. */
@@ -149,7 +149,7 @@ async function summarise(sha256: Sha256): Promise<void> {
   const kind = (await db().select({ kind: content.kind }).from(content).where(eq(content.sha256, sha256)))[0]?.kind ?? null;
   const cuts = isLaidOut(kind) ? [] : proposeCuts(pages, await loadLabelFormats());
   const fromPictures = pages.some((p) => p.wordsFrom === "picture");
-  const { body } = keptBody(pages.map((p) => textOfWords(p.words)).join("\n\f\n"));
+  const { body } = bodyOfPages(pages.map((p) => textOfWords(p.words)));
   await db()
     .update(content)
     .set({ cuts, ...(fromPictures ? { body } : {}) })

@@ -49,6 +49,10 @@ export interface MailPart {
 
 /** Characters of running text that are kept; the rest of a longer file is neither shown nor searched. */
 export const BODY_MAX = 1_000_000;
+/** The same of a file with pages: some 2,000 full ones. What looks at a text as a whole looks at the beginning of it, so far as BODY_MAX. */
+export const PAGES_BODY_MAX = 8_000_000;
+/** What stands between the pages of a content's text. */
+export const PAGE_BREAK = "\n\f\n";
 /** Rows and columns of a table that are kept for showing. */
 export const ROWS_MAX = 2000;
 export const COLUMNS_MAX = 60;
@@ -63,10 +67,13 @@ export function problemOnly(code: ArrivalProblem["code"], detail: string | null 
 }
 
 /** Cuts a text to what is kept, without control characters that the database cannot hold. */
-export function keptBody(text: string): { readonly body: string; readonly truncated: boolean } {
+export function keptBody(text: string, max = BODY_MAX): { readonly body: string; readonly truncated: boolean } {
   const clean = text.replaceAll("\u0000", "").toWellFormed();
-  return { body: clean.slice(0, BODY_MAX), truncated: clean.length > BODY_MAX };
+  return { body: clean.slice(0, max), truncated: clean.length > max };
 }
+
+/** The same of pages, by what each of them says. */
+export const bodyOfPages = (texts: readonly string[]): ReturnType<typeof keptBody> => keptBody(texts.join(PAGE_BREAK), PAGES_BODY_MAX);
 
 /** A kind with how its reader is called; for messages and logs. */
 export type Reader = (file: string, options: ReadOptions) => Promise<ReadOutcome>;

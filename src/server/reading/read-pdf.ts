@@ -4,7 +4,7 @@ import path from "node:path";
 import type { EInvoice } from "#core/reading/e-invoice.ts";
 import { eInvoiceIn } from "./read-xml.ts";
 import { type PageText, textOfWords, type Word } from "#core/pages/page-text.ts";
-import { keptBody, type Reader, type ReadOutcome, problemOnly } from "./read-outcome.ts";
+import { bodyOfPages, keptBody, type Reader, type ReadOutcome, problemOnly } from "./read-outcome.ts";
 import { runTool } from "./run-tool.ts";
 
 /** Longest time for one PDF, ms: 2,000 pages at the usual 5–9 ms each, twice over. */
@@ -31,7 +31,7 @@ export const readPdf: Reader = async (file, options) => {
   const pages = pageTexts.length;
   if (pages > options.pagesMax) return tooManyPages(file, options.pagesMax);
   if (pageTexts.length === 0) return problemOnly("broken");
-  const { body, truncated } = keptBody(pageTexts.map((p) => textOfWords(p.words)).join("\n\f\n"));
+  const { body, truncated } = bodyOfPages(pageTexts.map((p) => textOfWords(p.words)));
   const invoice = await carriedInvoice(file);
   return {
     pages,

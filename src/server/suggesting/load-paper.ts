@@ -55,7 +55,7 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
         row: arrival,
         kind: content.kind,
         state: content.state,
-        body: content.body,
+        body: sql<string | null>`left(${content.body}, ${TEXT_MAX})`,
         cuts: content.cuts,
         outline: content.outline,
         pages: content.pages,
@@ -101,7 +101,7 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
       });
     });
   const outline = found.outline as Outline | null;
-  const body = (found.body ?? "").slice(0, TEXT_MAX);
+  const body = found.body ?? "";
   const isMail = outline?.kind === "mail";
   const parent = isMail ? null : await mailOfParent(tx, row);
   const hasWords = drawn.some((p) => p.lines.length > 0);
