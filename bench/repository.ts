@@ -31,9 +31,10 @@ export async function benchRepository(
   const folders = Math.round(documents / 5);
   // Not watched meanwhile: files that are there before their rows would be taken for somebody else's, one by one.
   const watch = (isWatched: boolean) =>
-    client.query("update connection set options = jsonb_set(options, '{isWatched}', $1::jsonb) where key = 'companyFolders'", [
-      String(isWatched),
-    ]);
+    client.query(
+      "update connection set options = jsonb_set(options, '{isWatched}', $1::jsonb), changed_at = clock_timestamp() where key = 'companyFolders'",
+      [String(isWatched)],
+    );
   await watch(false);
   await fillPlaced(client, path.join(dataFolder, "repository"), folders);
   await watch(true);

@@ -12,7 +12,7 @@ import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
 import { db } from "../db/connect.ts";
 import { content } from "../documents/tables.ts";
-import { makeSetUpDatabase, must, takeAndLook, takeText } from "../db/test-world.ts";
+import { lookAt, makeSetUpDatabase, must, takeAndLook, takeText } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { picturesFolder } from "../ports/adapters.ts";
 import { canLayOut, layOut } from "./lay-out.ts";
@@ -108,15 +108,21 @@ describe("An office file", () => {
     const id = await takeAndLook(admin, "bomb.odt", bytes);
     expect(Date.now() - began).toBeLessThan(60_000);
     expect(await loadView(await hashOf(id))).toMatchObject({ pictures: false, problem: { code: "not-readable" } });
-    // Its turn is over: the next one is laid out as ever.
-    const next = await takeAndLook(admin, "next.odt", await odt("<text:p>After the bomb</text:p>"));
+    // Its turn is over: the next one is laid out as ever. What a process left that was killed over it goes.
+    const next = await takeText(admin, "next.odt", await odt("<text:p>After the bomb</text:p>"));
+    const sha256 = await hashOf(next);
+    const left = path.join(picturesFolder(), sha256.slice(0, 2), sha256, "laying-out-dead");
+    await mkdir(left, { recursive: true });
+    const long = new Date(Date.now() - 3_600_000);
+    await utimes(left, long, long);
+    await lookAt(next);
     expect(await textOf(next)).toContain("After the bomb");
-    expect((await readdir(path.dirname(must(await layOut(await hashOf(next)))))).filter((n) => n.startsWith("laying-out"))).toEqual([]);
+    expect((await readdir(path.dirname(must(await layOut(sha256))))).filter((n) => n.startsWith("laying-out"))).toEqual([]);
   }, 120_000);
 });
 
 describe("A hostile office file", () => {
-  test("reads no file of ours and calls nobody", async () => {
+  test("reads no file of ours, calls nobody and runs none of its macros", async () => {
     let calls = 0;
     const server = createServer((_, answer) => {
       calls++;
@@ -125,6 +131,10 @@ describe("A hostile office file", () => {
     await new Promise<void>((go) => server.listen(0, "127.0.0.1", go));
     const outside = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
     await writeFile("/tmp/amber-secret.txt", "CANARY-IN-A-FILE");
+    const macro =
+      'Sub Main\nThisComponent.Text.insertString(ThisComponent.Text.getStart(), "MACRO RAN", False)\nOpen "/out/ran.txt" For Output As #1\nPrint #1, "ran"\nClose #1\nEnd Sub';
+    const listen = (event: string): string =>
+      `<script:event-listener script:language="ooo:script" script:event-name="${event}" xlink:href="vnd.sun.star.script:Standard.Module1.Main?language=Basic&amp;location=document" xlink:type="simple"/>`;
     try {
       const frame = (href: string): string =>
         `<text:p><draw:frame svg:width="5cm" svg:height="5cm"><draw:image xlink:href="${href}" xlink:type="simple" xlink:actuate="onLoad"/></draw:frame></text:p>`;
@@ -135,6 +145,12 @@ describe("A hostile office file", () => {
         "links.odt",
         await odt(
           `<text:p>Survey</text:p>${section("file:///tmp/amber-secret.txt", "a")}${section("file:///etc/passwd", "b")}${section(`${outside}/page.html`, "c")}${frame(`${outside}/pixel.png`)}${frame("file:///etc/hostname")}`,
+          `<office:scripts><office:event-listeners>${listen("dom:load")}${listen("office:load-finished")}${listen("office:new")}</office:event-listeners></office:scripts>`,
+          {
+            "Basic/script-lc.xml": `${xml}<library:libraries xmlns:library="http://openoffice.org/2000/library" xmlns:xlink="http://www.w3.org/1999/xlink"><library:library library:name="Standard" library:link="false"/></library:libraries>`,
+            "Basic/Standard/script-lb.xml": `${xml}<library:library xmlns:library="http://openoffice.org/2000/library" library:name="Standard" library:readonly="false" library:passwordprotected="false"><library:element library:name="Module1"/></library:library>`,
+            "Basic/Standard/Module1.xml": `${xml}<script:module xmlns:script="http://openoffice.org/2000/script" script:name="Module1" script:language="StarBasic">${macro.replaceAll('"', "&quot;")}</script:module>`,
+          },
         ),
       );
       const text = await textOf(id);
@@ -142,43 +158,11 @@ describe("A hostile office file", () => {
       expect(text).not.toContain("CANARY");
       expect(text).not.toContain("root:");
       expect(text).not.toContain("from outside");
+      expect(text).not.toContain("MACRO RAN");
       expect(calls).toBe(0);
     } finally {
       await new Promise((go) => server.close(go));
     }
-  }, 60_000);
-
-  test("runs none of its macros", async () => {
-    const macro =
-      'Sub Main\nThisComponent.Text.insertString(ThisComponent.Text.getStart(), "MACRO RAN", False)\nOpen "/out/ran.txt" For Output As #1\nPrint #1, "ran"\nClose #1\nEnd Sub';
-    const listen = (event: string): string =>
-      `<script:event-listener script:language="ooo:script" script:event-name="${event}" xlink:href="vnd.sun.star.script:Standard.Module1.Main?language=Basic&amp;location=document" xlink:type="simple"/>`;
-    const id = await takeAndLook(
-      admin,
-      "macro.odt",
-      await odt(
-        "<text:p>Innocent letter</text:p>",
-        `<office:scripts><office:event-listeners>${listen("dom:load")}${listen("office:load-finished")}${listen("office:new")}</office:event-listeners></office:scripts>`,
-        {
-          "Basic/script-lc.xml": `${xml}<library:libraries xmlns:library="http://openoffice.org/2000/library" xmlns:xlink="http://www.w3.org/1999/xlink"><library:library library:name="Standard" library:link="false"/></library:libraries>`,
-          "Basic/Standard/script-lb.xml": `${xml}<library:library xmlns:library="http://openoffice.org/2000/library" library:name="Standard" library:readonly="false" library:passwordprotected="false"><library:element library:name="Module1"/></library:library>`,
-          "Basic/Standard/Module1.xml": `${xml}<script:module xmlns:script="http://openoffice.org/2000/script" script:name="Module1" script:language="StarBasic">${macro.replaceAll('"', "&quot;")}</script:module>`,
-        },
-      ),
-    );
-    const text = await textOf(id);
-    expect(text).toContain("Innocent letter");
-    expect(text).not.toContain("MACRO RAN");
-  }, 60_000);
-
-  test("that a process was killed over leaves nothing for good", async () => {
-    const id = await takeText(admin, "killed.odt", await odt("<text:p>Begun twice</text:p>"));
-    const sha256 = await hashOf(id);
-    const left = path.join(picturesFolder(), sha256.slice(0, 2), sha256, "laying-out-dead");
-    await mkdir(left, { recursive: true });
-    const long = new Date(Date.now() - 3_600_000);
-    await utimes(left, long, long);
-    expect((await readdir(path.dirname(must(await layOut(sha256))))).filter((n) => n.startsWith("laying-out"))).toEqual([]);
   }, 60_000);
 
   test("finds a fresh profile whatever the one before did to its own", async () => {
@@ -189,9 +173,7 @@ describe("A hostile office file", () => {
 
 test("papers that arrive together are laid out one after the other, each once", async () => {
   const ids = await Promise.all(
-    [1, 2, 3].map(async (n) =>
-      takeText(admin, `letter ${n}.odt`, await odt(`<text:p>Letter number ${n}</text:p>`), { key: `together ${n}` }),
-    ),
+    [1, 2].map(async (n) => takeText(admin, `letter ${n}.odt`, await odt(`<text:p>Letter number ${n}</text:p>`), { key: `together ${n}` })),
   );
   const hashes = await Promise.all(ids.map(hashOf));
   const made = await Promise.all([...hashes, ...hashes].map((h) => layOut(h)));
