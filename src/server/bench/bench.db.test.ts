@@ -59,13 +59,15 @@ beforeAll(async () => {
 });
 afterAll(() => world.end());
 
+/** Small pages, since each is drawn and looked at: a quarter of a sheet, points. */
+const [WIDTH, HEIGHT] = [297, 420];
 /** A bundle: a page for each text, with a link on the first and a form field on the last. */
 async function bundle(...texts: readonly string[]): Promise<Uint8Array> {
   const pdf = await PDFDocument.create();
   const font = await pdf.embedFont(StandardFonts.Helvetica);
   for (const text of texts) {
-    const page = pdf.addPage([595, 842]);
-    text.split("\n").forEach((line, i) => page.drawText(line, { x: 60, y: 780 - i * 20, size: 12, font }));
+    const page = pdf.addPage([WIDTH, HEIGHT]);
+    text.split("\n").forEach((line, i) => page.drawText(line, { x: 30, y: HEIGHT - 40 - i * 20, size: 12, font }));
   }
   const first = pdf.getPage(0);
   first.node.set(
@@ -74,7 +76,7 @@ async function bundle(...texts: readonly string[]): Promise<Uint8Array> {
       {
         Type: "Annot",
         Subtype: "Link",
-        Rect: [60, 700, 200, 720],
+        Rect: [30, 200, 200, 220],
         Border: [0, 0, 0],
         A: { Type: "Action", S: "URI", URI: pdf.context.obj("x") },
       },
@@ -82,7 +84,7 @@ async function bundle(...texts: readonly string[]): Promise<Uint8Array> {
   );
   const field = pdf.getForm().createTextField("agreed.by");
   field.setText("Isla");
-  field.addToPage(pdf.getPage(texts.length - 1), { x: 60, y: 300, width: 200, height: 24, font });
+  field.addToPage(pdf.getPage(texts.length - 1), { x: 30, y: 60, width: 200, height: 24, font });
   return pdf.save();
 }
 let nth = 0;
@@ -136,7 +138,7 @@ describe("Taking a bundle apart", () => {
     const made = await loadArrival(admin, done.parts[1]?.id as ArrivalId);
     expect(made).toMatchObject({ state: "ready", pages: 1 });
     const row = (await loadPages(db(), await hashOf(made?.id ?? "")))[0];
-    expect(row).toMatchObject({ widthPoints: 842, heightPoints: 595 });
+    expect(row).toMatchObject({ widthPoints: HEIGHT, heightPoints: WIDTH });
     const told = await run("pdftotext", ["-bbox", await fileOf(made?.id ?? ""), "-"]);
     const box = /xMin="([\d.]+)" yMin="([\d.]+)" xMax="[\d.]+" yMax="[\d.]+">Alpha</.exec(told.stdout);
     const word = row?.words.find((w) => w.text === "Alpha");
@@ -421,7 +423,7 @@ describe("A bundle longer than one paper may be", () => {
     expect(await loadArrival(admin, id)).toMatchObject({ state: "failed", problem: { code: "too-many-pages" } });
     const bench = must(await loadBench(admin, [{ arrival: id }]));
     expect(bench.sources[0]?.pages).toHaveLength(4);
-    expect(bench.sources[0]?.pages[0]).toMatchObject({ width: 595, height: 842 });
+    expect(bench.sources[0]?.pages[0]).toMatchObject({ width: WIDTH, height: HEIGHT });
     const done = must(await splitArrival(admin, id, [{ pages: [1, 2] }, { pages: [3, 4] }]));
     expect((await loadArrival(admin, done.parts[0]?.id as ArrivalId))?.state).toBe("waiting");
   });
