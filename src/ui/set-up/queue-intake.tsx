@@ -2,7 +2,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form, Table } from "react-bootstrap";
-import type { QueueLimits } from "#core/arrivals/limits.ts";
+import { ChevronDown, ChevronUp } from "react-bootstrap-icons";
+import { type ContentKind, contentKinds, type IntakeLimits, type QueueLimits } from "#core/arrivals/limits.ts";
 import type { QueueAnswer } from "#server/ways-in/queue-ways.ts";
 import { apiGet, apiSend } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
@@ -15,7 +16,8 @@ export function QueueIntake() {
     queryKey: ["queueMail"],
     queryFn: ({ signal }) => apiGet<{ items: QueueAnswer[] }>("/settings/queues", signal),
   });
-  if (!queues.data) return null;
+  const general = useQuery({ queryKey: ["limits"], queryFn: ({ signal }) => apiGet<IntakeLimits>("/settings/limits", signal) });
+  if (!queues.data || !general.data) return null;
   return (
     <section className="mb-5" aria-labelledby="intake-title">
       <h2 id="intake-title" className="mb-1">
@@ -34,6 +36,7 @@ export function QueueIntake() {
               <th>Blank pages of scans</th>
               <th>Largest file, MB</th>
               <th>Most pages</th>
+              <th>Kinds of file</th>
               <th>
                 <span className="visually-hidden">Save</span>
               </th>
@@ -41,7 +44,7 @@ export function QueueIntake() {
           </thead>
           <tbody>
             {queues.data.items.map((q) => (
-              <QueueLine key={q.key} queue={q} />
+              <QueueLine key={q.key} queue={q} general={general.data} />
             ))}
           </tbody>
         </Table>
@@ -50,10 +53,11 @@ export function QueueIntake() {
   );
 }
 
-function QueueLine({ queue: q }: { queue: QueueAnswer }) {
+function QueueLine({ queue: q, general }: { queue: QueueAnswer; general: IntakeLimits }) {
   const notices = useNotices();
   const client = useQueryClient();
   const [limits, setLimits] = useState<QueueLimits | null>(null);
+  const [showsKinds, setShowsKinds] = useState(false);
   const save = useMutation({
     mutationFn: (wish: { filesByCodes: boolean; leavesOutBlanks: boolean; limits: QueueLimits }) =>
       apiSend("PUT", `/settings/queues/${q.key}/intake`, wish),
@@ -66,62 +70,124 @@ function QueueLine({ queue: q }: { queue: QueueAnswer }) {
   });
   const now = { filesByCodes: q.codesBy !== null, leavesOutBlanks: q.leavesOutBlanks, limits: q.limits };
   const shown = limits ?? q.limits;
+  const offered = general.kinds;
+  const taken = offered.filter((k) => shown.kinds?.includes(k) ?? true);
+  const words = taken.length === offered.length ? "all" : taken.length === 0 ? "none" : `${taken.length} of ${offered.length}`;
   const number = (value: string): number | undefined => (Number(value) >= 1 ? Math.round(Number(value)) : undefined);
   return (
-    <tr>
-      <td>{q.label}</td>
-      <td>
-        <Form.Check
-          id={`codes-${q.key}`}
-          checked={now.filesByCodes}
-          label={q.codesBy ? `yes, with the rights of ${q.codesBy}` : "no"}
-          aria-label={`${q.label} files by cover sheets and labels`}
-          disabled={save.isPending}
-          onChange={(e) => save.mutate({ ...now, filesByCodes: e.target.checked })}
-        />
-      </td>
-      <td>
-        <Form.Check
-          id={`blanks-${q.key}`}
-          checked={now.leavesOutBlanks}
-          label={now.leavesOutBlanks ? "left out" : "kept"}
-          aria-label={`${q.label} leaves out the blank pages of scans`}
-          disabled={save.isPending}
-          onChange={(e) => save.mutate({ ...now, leavesOutBlanks: e.target.checked })}
-        />
-      </td>
-      <td>
-        <Form.Control
-          size="sm"
-          type="number"
-          min={1}
-          style={{ width: 110 }}
-          aria-label={`Largest file for ${q.label}, MB`}
-          value={shown.bytesMax === undefined ? "" : Math.round(shown.bytesMax / MEGABYTE)}
-          onChange={(e) => {
-            const megabytes = number(e.target.value);
-            setLimits({ ...shown, bytesMax: megabytes === undefined ? undefined : megabytes * MEGABYTE });
-          }}
-        />
-      </td>
-      <td>
-        <Form.Control
-          size="sm"
-          type="number"
-          min={1}
-          style={{ width: 110 }}
-          aria-label={`Most pages for ${q.label}`}
-          value={shown.pagesMax ?? ""}
-          onChange={(e) => setLimits({ ...shown, pagesMax: number(e.target.value) })}
-        />
-      </td>
-      <td>
-        {limits !== null ? (
-          <Button size="sm" variant="plain" disabled={save.isPending} onClick={() => save.mutate({ ...now, limits })}>
-            Save
+    <>
+      <tr>
+        <td>{q.label}</td>
+        <td>
+          <Form.Check
+            id={`codes-${q.key}`}
+            checked={now.filesByCodes}
+            label={q.codesBy ? `yes, with the rights of ${q.codesBy}` : "no"}
+            aria-label={`${q.label} files by cover sheets and labels`}
+            disabled={save.isPending}
+            onChange={(e) => save.mutate({ ...now, filesByCodes: e.target.checked })}
+          />
+        </td>
+        <td>
+          <Form.Check
+            id={`blanks-${q.key}`}
+            checked={now.leavesOutBlanks}
+            label={now.leavesOutBlanks ? "left out" : "kept"}
+            aria-label={`${q.label} leaves out the blank pages of scans`}
+            disabled={save.isPending}
+            onChange={(e) => save.mutate({ ...now, leavesOutBlanks: e.target.checked })}
+          />
+        </td>
+        <td>
+          <Form.Control
+            size="sm"
+            type="number"
+            min={1}
+            style={{ width: 110 }}
+            aria-label={`Largest file for ${q.label}, MB`}
+            placeholder={String(Math.round(general.bytesMax / MEGABYTE))}
+            value={shown.bytesMax === undefined ? "" : Math.round(shown.bytesMax / MEGABYTE)}
+            onChange={(e) => {
+              const megabytes = number(e.target.value);
+              setLimits({ ...shown, bytesMax: megabytes === undefined ? undefined : megabytes * MEGABYTE });
+            }}
+          />
+        </td>
+        <td>
+          <Form.Control
+            size="sm"
+            type="number"
+            min={1}
+            style={{ width: 110 }}
+            aria-label={`Most pages for ${q.label}`}
+            placeholder={String(general.pagesMax)}
+            value={shown.pagesMax ?? ""}
+            onChange={(e) => setLimits({ ...shown, pagesMax: number(e.target.value) })}
+          />
+        </td>
+        <td>
+          <Button
+            size="sm"
+            variant="plain"
+            aria-expanded={showsKinds}
+            aria-label={`Kinds of file for ${q.label}: ${words}`}
+            onClick={() => setShowsKinds(!showsKinds)}
+          >
+            {words} {showsKinds ? <ChevronUp aria-hidden="true" /> : <ChevronDown aria-hidden="true" />}
           </Button>
-        ) : null}
-      </td>
-    </tr>
+        </td>
+        <td>
+          {limits !== null ? (
+            <Button
+              size="sm"
+              variant="plain"
+              disabled={save.isPending || shown.kinds?.length === 0}
+              onClick={() => save.mutate({ ...now, limits })}
+            >
+              Save
+            </Button>
+          ) : null}
+        </td>
+      </tr>
+      {showsKinds ? (
+        <tr>
+          <td colSpan={7}>
+            <Kinds queue={q} offered={offered} taken={taken} onChange={(kinds) => setLimits({ ...shown, kinds })} />
+          </td>
+        </tr>
+      ) : null}
+    </>
+  );
+}
+
+/** The kinds of file that a queue takes of those that are taken in at all; with all of them it has no limit of its own. */
+function Kinds({
+  queue,
+  offered,
+  taken,
+  onChange,
+}: {
+  queue: QueueAnswer;
+  offered: readonly string[];
+  taken: readonly string[];
+  onChange: (kinds: string[] | undefined) => void;
+}) {
+  const tick = (kind: string): void => {
+    const next = offered.filter((k) => (k === kind ? !taken.includes(k) : taken.includes(k)));
+    onChange(next.length === offered.length ? undefined : next);
+  };
+  return (
+    <fieldset className="d-flex flex-wrap gap-3 py-1">
+      <legend className="visually-hidden">Kinds of file for {queue.label}</legend>
+      {offered.map((k) => (
+        <Form.Check
+          key={k}
+          id={`${queue.key}-${k}`}
+          label={k in contentKinds ? contentKinds[k as ContentKind].label : k}
+          checked={taken.includes(k)}
+          onChange={() => tick(k)}
+        />
+      ))}
+    </fieldset>
   );
 }

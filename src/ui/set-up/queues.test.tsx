@@ -1,4 +1,5 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { defaultLimits } from "#core/arrivals/limits.ts";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
 import { JunkSenders } from "./junk-senders.tsx";
 import { LabelFormats } from "./label-formats.tsx";
@@ -30,6 +31,7 @@ describe("Queues", () => {
     };
     api = fakeApi({
       "/settings/queues/quay-office/intake": keep,
+      "/settings/limits": () => defaultLimits,
       "/settings/queues": () => ({ items: [{ ...queue, codesBy: null, leavesOutBlanks: true, limits: { pagesMax: 40 } }] }),
     });
     renderOnPage(<QueueIntake />);
@@ -39,6 +41,40 @@ describe("Queues", () => {
     fireEvent.change(screen.getByLabelText("Most pages for Quay office"), { target: { value: "" } });
     fireEvent.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(() => expect(sent[1]).toEqual({ filesByCodes: false, leavesOutBlanks: true, limits: { bytesMax: 3 * 1024 * 1024 } }));
+  });
+  test("kinds of file are left out for a queue, of those that are taken in at all", async () => {
+    api = fakeApi({
+      "/settings/queues/general/intake": keep,
+      "/settings/limits": () => ({ ...defaultLimits, kinds: ["pdf", "jpeg", "heic"] }),
+      "/settings/queues": () => ({
+        items: [
+          {
+            key: "general",
+            label: "General",
+            address: null,
+            keeps: "ask",
+            senders: [],
+            folder: "/w",
+            watchAfter: null,
+            refused: [],
+            codesBy: null,
+            leavesOutBlanks: false,
+            limits: {},
+          },
+        ],
+      }),
+    });
+    renderOnPage(<QueueIntake />);
+    fireEvent.click(await screen.findByRole("button", { name: "Kinds of file for General: all" }));
+    fireEvent.click(screen.getByLabelText("JPEG picture"));
+    fireEvent.click(screen.getByLabelText("PDF"));
+    fireEvent.click(screen.getByLabelText("HEIC photograph"));
+    // A queue that takes nothing cannot be saved.
+    expect(screen.getByRole("button", { name: "Save" }).hasAttribute("disabled")).toBe(true);
+    fireEvent.click(screen.getByLabelText("PDF"));
+    fireEvent.click(screen.getByLabelText("HEIC photograph"));
+    fireEvent.click(screen.getByRole("button", { name: "Save" }));
+    await waitFor(() => expect(sent).toEqual([{ filesByCodes: false, leavesOutBlanks: false, limits: { kinds: ["pdf", "heic"] } }]));
   });
 });
 
