@@ -73,7 +73,6 @@ function QueueLine({ queue: q, general }: { queue: QueueAnswer; general: IntakeL
   const offered = general.kinds;
   const taken = offered.filter((k) => shown.kinds?.includes(k) ?? true);
   const words = taken.length === offered.length ? "all" : taken.length === 0 ? "none" : `${taken.length} of ${offered.length}`;
-  const number = (value: string): number | undefined => (Number(value) >= 1 ? Math.round(Number(value)) : undefined);
   return (
     <>
       <tr>
@@ -99,30 +98,19 @@ function QueueLine({ queue: q, general }: { queue: QueueAnswer; general: IntakeL
           />
         </td>
         <td>
-          <Form.Control
-            size="sm"
-            type="number"
-            min={1}
-            style={{ width: 110 }}
-            aria-label={`Largest file for ${q.label}, MB`}
-            placeholder={String(Math.round(general.bytesMax / MEGABYTE))}
-            value={shown.bytesMax === undefined ? "" : Math.round(shown.bytesMax / MEGABYTE)}
-            onChange={(e) => {
-              const megabytes = number(e.target.value);
-              setLimits({ ...shown, bytesMax: megabytes === undefined ? undefined : megabytes * MEGABYTE });
-            }}
+          <OwnLimit
+            label={`Largest file for ${q.label}, MB`}
+            general={Math.round(general.bytesMax / MEGABYTE)}
+            value={shown.bytesMax === undefined ? undefined : Math.round(shown.bytesMax / MEGABYTE)}
+            onChange={(n) => setLimits({ ...shown, bytesMax: n === undefined ? undefined : n * MEGABYTE })}
           />
         </td>
         <td>
-          <Form.Control
-            size="sm"
-            type="number"
-            min={1}
-            style={{ width: 110 }}
-            aria-label={`Most pages for ${q.label}`}
-            placeholder={String(general.pagesMax)}
-            value={shown.pagesMax ?? ""}
-            onChange={(e) => setLimits({ ...shown, pagesMax: number(e.target.value) })}
+          <OwnLimit
+            label={`Most pages for ${q.label}`}
+            general={general.pagesMax}
+            value={shown.pagesMax}
+            onChange={(pagesMax) => setLimits({ ...shown, pagesMax })}
           />
         </td>
         <td>
@@ -157,6 +145,32 @@ function QueueLine({ queue: q, general }: { queue: QueueAnswer; general: IntakeL
         </tr>
       ) : null}
     </>
+  );
+}
+
+/** A number that a queue narrows; empty is the one that holds everywhere, which stands in it faintly. */
+function OwnLimit({
+  label,
+  general,
+  value,
+  onChange,
+}: {
+  label: string;
+  general: number;
+  value: number | undefined;
+  onChange: (value: number | undefined) => void;
+}) {
+  return (
+    <Form.Control
+      size="sm"
+      type="number"
+      min={1}
+      style={{ width: 110 }}
+      aria-label={label}
+      placeholder={String(general)}
+      value={value ?? ""}
+      onChange={(e) => onChange(Number(e.target.value) >= 1 ? Math.round(Number(e.target.value)) : undefined)}
+    />
   );
 }
 
