@@ -1,5 +1,6 @@
 import { execFile } from "node:child_process";
-import { readdir, readFile, writeFile } from "node:fs/promises";
+import { mkdtemp, readdir, readFile, rm, writeFile } from "node:fs/promises";
+import os from "node:os";
 import path from "node:path";
 import { promisify } from "node:util";
 import { PDFDocument, PDFName, StandardFonts } from "@cantoo/pdf-lib";
@@ -207,6 +208,20 @@ describe("Taking a bundle apart", () => {
       expect(await loadArrival(admin, done.parts[0]?.id as ArrivalId)).toMatchObject({ state: "ready", pages: 2 });
     },
   );
+  test("that there was no space for what is made is said so, and nothing is entered", async () => {
+    const id = await takeAndLook(admin, "full.pdf", await bundle(page("Full"), page("Disk")));
+    const [folder, before] = [await mkdtemp(path.join(os.tmpdir(), "amber-full-")), process.env["PATH"]];
+    await writeFile(path.join(folder, "qpdf"), "#!/bin/bash\necho 'qpdf: write: No space left on device' >&2\nexit 2\n", { mode: 0o755 });
+    process.env["PATH"] = `${folder}:${before}`;
+    try {
+      expect(await splitArrival(admin, id, [{ pages: [1] }, { pages: [2] }])).toMatchObject({ refusal: { code: "no-space" } });
+    } finally {
+      process.env["PATH"] = before;
+      await rm(folder, { recursive: true, force: true });
+    }
+    expect(await loadArrival(admin, id)).toMatchObject({ state: "ready" });
+    must(await splitArrival(admin, id, [{ pages: [1] }, { pages: [2] }]));
+  });
   test("two who take the same apart at once, the other way round: one does, the other is told", async () => {
     const id = await takeAndLook(admin, "race.pdf", await bundle(...Array.from({ length: 12 }, (_, i) => page(`Race ${i}`))));
     const single = Array.from({ length: 12 }, (_, i) => ({ pages: pages(0, i + 1) }));

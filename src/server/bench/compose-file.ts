@@ -6,7 +6,7 @@ import sharp from "sharp";
 import type { ContentKind } from "#core/arrivals/limits.ts";
 import type { Quarter } from "#core/pages/turn-box.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
-import { runTool } from "../reading/run-tool.ts";
+import { ranOutOfSpace, runTool } from "../reading/run-tool.ts";
 
 /** Longest time for putting one file together, ms. */
 const TIMEOUT_MS = 120_000;
@@ -133,7 +133,7 @@ async function composeOnce(
     ],
     { timeoutMs: TIMEOUT_MS, stdoutMax: 1024 * 1024 },
   );
-  return done.exitCode === 0 ? ok(null) : refuse("not-readable");
+  return done.exitCode === 0 ? ok(null) : refuse(ranOutOfSpace(done) ? "no-space" : "not-readable");
 }
 
 /** `1-3,7,5` for pages in this order. */

@@ -106,6 +106,7 @@ export async function makeFiles(
           entering.catch(() => {});
         }
         const composed = await composing;
+        if (!composed.ok && composed.refusal.code !== "not-readable") throw new Refused(composed.refusal);
         if (!composed.ok) throw new Refused({ ...composed.refusal, detail: sources.map((s) => s.fileName).join(", ") });
         const keeping = landingStore()
           .keepFiles(paths, landed)

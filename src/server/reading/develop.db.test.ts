@@ -1,5 +1,6 @@
 import { execFile } from "node:child_process";
-import { readFile, rm, stat } from "node:fs/promises";
+import { mkdtemp, readdir, readFile, rm, stat, writeFile } from "node:fs/promises";
+import os from "node:os";
 import path from "node:path";
 import { promisify } from "node:util";
 import sharp from "sharp";
@@ -96,6 +97,30 @@ describe("A photograph as telephones keep it", () => {
     await expect(stat(path.join(picturesFolder(), sha256.slice(0, 2), sha256, "developed.jpg"))).rejects.toThrow();
   });
 
+  test("is tried again, and not said to be damaged, where there was no space for it; what was left half goes", async () => {
+    const folder = await mkdtemp(path.join(os.tmpdir(), "amber-full-"));
+    const before = process.env["PATH"];
+    // As the program itself does on a full disk: half a picture, and an end as if all were well.
+    await writeFile(path.join(folder, "heif-convert"), '#!/bin/bash\nprintf half > "${@: -1}"\necho "could not write image" >&2\n', {
+      mode: 0o755,
+    });
+    process.env["PATH"] = `${folder}:${before}`;
+    try {
+      const full = Buffer.concat([photo, Buffer.alloc(16)]);
+      await expect(takeText(admin, "full.heic", full, { key: "full" })).rejects.toMatchObject({ code: "reader-failed" });
+      process.env["PATH"] = before;
+      const id = await takeText(admin, "full.heic", full, { key: "full" });
+      expect(await loadArrival(admin, id)).toMatchObject({ pages: 1, problem: null });
+      const sha256 = await hashOf(id);
+      expect((await readdir(path.join(picturesFolder(), sha256.slice(0, 2), sha256))).filter((n) => n.startsWith("developing-"))).toEqual(
+        [],
+      );
+    } finally {
+      process.env["PATH"] = before;
+      await rm(folder, { recursive: true, force: true });
+    }
+  });
+
   test("waits with a reason where the program for it is not installed", async () => {
     const before = process.env["PATH"];
     process.env["PATH"] = "/nowhere";
@@ -126,6 +151,7 @@ test("what a camera noted is taken out of a JPEG and nothing else; what is none 
     Buffer.alloc(0),
     Buffer.from("not one"),
     noted.subarray(0, 30),
+    noted.subarray(0, -8),
     Buffer.from([0xff, 0xd8, 0xff, 0xe1, 0xff, 0xff, 0]),
   ])
     expect(withoutMarks(wrong)).toBeNull();

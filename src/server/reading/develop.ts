@@ -5,13 +5,17 @@ import type { Sha256 } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { localFile } from "../documents/local-file.ts";
 import { picturesFolder } from "../ports/adapters.ts";
-import { runTool } from "./run-tool.ts";
+import { AppError } from "../ports/app-error.ts";
+import { clearLeftovers } from "./lay-out.ts";
+import { ranOutOfSpace, runTool } from "./run-tool.ts";
 
 /** Longest time for one photograph, ms, and the largest picture it may give, bytes. */
 const TIMEOUT_MS = 30_000;
 const FILE_MAX = 256 * 1024 * 1024;
 /** Hardly told from the photograph itself, at twice to four times its size. */
 const QUALITY = "92";
+/** How folders of what is under way are called. */
+const HALF = "developing-";
 
 const inWork = new Map<string, Promise<Result<string>>>();
 
@@ -33,7 +37,8 @@ export function developed(sha256: Sha256): Promise<Result<string>> {
 
 async function develop(source: string, target: string): Promise<Result<string>> {
   await mkdir(path.dirname(target), { recursive: true });
-  const folder = await mkdtemp(path.join(path.dirname(target), "developing-"));
+  await clearLeftovers(path.dirname(target), HALF);
+  const folder = await mkdtemp(path.join(path.dirname(target), HALF));
   try {
     // A name that says nothing: what it is was found by its content.
     const paper = path.join(folder, "paper");
@@ -44,6 +49,8 @@ async function develop(source: string, target: string): Promise<Result<string>> 
       { timeoutMs: TIMEOUT_MS, stdoutMax: 64 * 1024 },
       { fileMax: FILE_MAX },
     );
+    // The photograph is sound for all we know: it is tried again, and not said to be damaged.
+    if (ranOutOfSpace(outcome)) throw new AppError("reader-failed", "later", "no space for what was developed of a photograph");
     if (outcome.exitCode !== 0 || outcome.stopped !== null) return refuse("not-readable");
     const first =
       ((
@@ -65,7 +72,7 @@ async function develop(source: string, target: string): Promise<Result<string>> 
 
 /**
  * A JPEG without what its camera noted (EXIF and its kind, APP1). Which way up it was held is said twice in such a photograph, and was done already: turned
- * by the note again it would lie on its side (ISO/IEC 23008-12, 6.5.10 and annex A). Null when it is no JPEG.
+ * by the note again it would lie on its side (ISO/IEC 23008-12, 6.5.10 and annex A). Null when it is no JPEG, or not a whole one.
  */
 export function withoutMarks(bytes: Buffer): Buffer | null {
   if (bytes.length < 4 || bytes.readUInt16BE(0) !== 0xffd8) return null;
@@ -73,7 +80,7 @@ export function withoutMarks(bytes: Buffer): Buffer | null {
   for (let at = 2; at + 4 <= bytes.length;) {
     const marker = bytes.readUInt16BE(at);
     // From here on it is the picture itself.
-    if (marker === 0xffda) return Buffer.concat([...kept, bytes.subarray(at)]);
+    if (marker === 0xffda) return bytes.readUInt16BE(bytes.length - 2) === 0xffd9 ? Buffer.concat([...kept, bytes.subarray(at)]) : null;
     const end = at + 2 + bytes.readUInt16BE(at + 2);
     if (marker >> 8 !== 0xff || end > bytes.length) return null;
     if (marker !== 0xffe1) kept.push(bytes.subarray(at, end));

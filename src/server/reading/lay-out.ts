@@ -60,7 +60,7 @@ async function make(source: string, target: string): Promise<Result<string>> {
   // Rubbish would be laid out too, as pages of rubbish: what it is was found by its content, and what is a folder of files must not be a bomb.
   if (!(await isSound(source))) return refuse("not-readable");
   await mkdir(path.dirname(target), { recursive: true });
-  await clearLeftovers(path.dirname(target));
+  await clearLeftovers(path.dirname(target), HALF);
   const folder = await mkdtemp(path.join(path.dirname(target), HALF));
   try {
     await mkdir(path.join(folder, "out"));
@@ -77,10 +77,10 @@ async function make(source: string, target: string): Promise<Result<string>> {
   }
 }
 
-/** Takes away what a process that was killed while laying out has left; one that is under way in another process is younger. */
-async function clearLeftovers(folder: string): Promise<void> {
+/** Takes away the folders, whose names begin so, that a process which was killed has left beside a paper's pictures; one that is under way in another process is younger. */
+export async function clearLeftovers(folder: string, begins: string): Promise<void> {
   for (const name of await readdir(folder)) {
-    if (!name.startsWith(HALF)) continue;
+    if (!name.startsWith(begins)) continue;
     const left = path.join(folder, name);
     // It may have ended in between.
     const since = await stat(left).catch(() => null);

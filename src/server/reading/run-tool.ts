@@ -103,6 +103,10 @@ export const saysMissing = ({ exitCode, stderr }: { readonly exitCode: number | 
   ((exitCode === 1 || exitCode === 127) && /^prlimit: failed to execute/.test(stderr)) ||
   (exitCode === 127 && /^(nice|stdbuf): .*No such file/.test(stderr));
 
+/** Whether a program could not write what it made: it says so, and some end as if all were well. */
+export const ranOutOfSpace = ({ stderr }: { readonly stderr: string }): boolean =>
+  /no space left|out of disk space|could not write/i.test(stderr);
+
 function launch(wish: Readonly<Record<string, unknown>>): Promise<Message> {
   const launcher = (shared.amberLauncher ??= startLauncher());
   const id = nextId++;
