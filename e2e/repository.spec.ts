@@ -14,24 +14,26 @@ const standIns = async () =>
 test("a rule is changed, every move seen first, run, stopped, gone on with, and undone; nothing is there twice", async ({
   page,
   request,
-}) => {
+}, { retry }) => {
   test.setTimeout(120_000);
+  // Another than a try before this one may have left.
+  const folder = retry === 0 ? "Freight papers" : `Freight papers ${retry + 1}`;
   await signIn(page, "administrator", "/filing-plan?type=freightBooking");
   const root = page.getByLabel("Root folder", { exact: true });
   const before = await root.inputValue();
-  await root.fill("Freight papers");
+  await root.fill(folder);
   await expect(page.getByText(/This change moves \d+ documents in \d+ folders/)).toBeVisible();
   await page.getByRole("button", { name: "See every move" }).click();
   await expect(page).toHaveURL(/filing-plan\/moves\//);
   await expect(page.getByText("nothing moved yet")).toBeVisible();
   await page.getByLabel("Find a place, old or new").fill("B-20418");
   const row = page.getByRole("row").filter({ hasText: "B-20418" });
-  await expect(row).toContainText("Bookings");
-  await expect(row).toContainText("Freight papers");
+  await expect(row).toContainText(before);
+  await expect(row).toContainText(folder);
   await page.getByLabel("Find a place, old or new").fill("");
   const csv = page.waitForEvent("download");
   await page.getByRole("button", { name: "CSV" }).click();
-  expect(await readFile((await (await csv).path()) ?? "", "utf8")).toContain("Freight papers/2026/B-20418");
+  expect(await readFile((await (await csv).path()) ?? "", "utf8")).toContain(`${folder}/2026/B-20418`);
   await page.getByRole("button", { name: /Save the rule and move/ }).click();
   // It may be over before anybody can stop it: both ways end the same.
   await page
@@ -43,7 +45,7 @@ test("a rule is changed, every move seen first, run, stopped, gone on with, and 
   if (await goOn.isVisible()) await goOn.click();
   await expect(page.locator(".chip").filter({ hasText: /^moved$/ })).toBeVisible({ timeout: 30_000 });
   const record = (await (await api(request).get("/records/freightBooking/B-20418?company=MF")).json()) as { folder: { path: string } };
-  expect(record.folder.path).toContain("Freight papers");
+  expect(record.folder.path).toContain(folder);
   expect((await readdir(at(record.folder.path))).length).toBeGreaterThan(0);
   await page.getByRole("button", { name: "Undo all of it" }).click();
   await expect(page.locator(".chip").filter({ hasText: /^undone$/ })).toBeVisible({ timeout: 30_000 });

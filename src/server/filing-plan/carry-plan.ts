@@ -70,7 +70,7 @@ async function carryAlone(planId: string, until: number): Promise<boolean> {
         continue;
       }
       if (chunk.steps.length === 0) {
-        await endPlan(planId);
+        await endPlan(planId, chunk.isBack);
         return false;
       }
       written("chunk taken");

@@ -17,11 +17,13 @@ const AT_ONCE = 8;
 /** A plan can be undone for so long, days. */
 export const UNDO_DAYS = 30;
 
-/** Nothing is left to do: empty folders that were left behind go, and the plan says that it is done. */
-export async function endPlan(planId: string): Promise<void> {
+/**
+ * Nothing is left to do the way it was going: empty folders that were left behind go, and the plan says that it is done. Whoever stopped or turned it
+ * since then is obeyed: it ends when they let it go on.
+ */
+export async function endPlan(planId: string, isBack: boolean): Promise<void> {
   const plan = (await db().select().from(movePlan).where(eq(movePlan.id, planId)))[0];
-  if (!plan) return;
-  const isBack = plan.state === "undoing";
+  if (plan?.state !== (isBack ? "undoing" : "running")) return;
   await clearEmpty(planId, isBack);
   written("empty folders cleared");
   await db().transaction(async (tx) => {

@@ -9,6 +9,7 @@ import type { Actor } from "../people/load-actor.ts";
 import { checkConnection, connectionInputSchema, keepSetUp, putConnection } from "../repository/manage-connections.ts";
 import { freePort } from "../../../ops/processes.ts";
 import { startStandIn, type StandIn } from "../../../standins/start-standin.ts";
+import { endPlan } from "./end-plan.ts";
 import { carryPlan, chunkSize } from "./carry-plan.ts";
 import { stops } from "./plan-step.ts";
 import { planOutOfStep, planRule } from "./begin-plan.ts";
@@ -404,6 +405,29 @@ describe("Folders that leave one folder for another, with nothing else in it", (
     await agree();
     await carry("undo", id);
   });
+});
+
+test("a plan that is stopped when nothing is left to do stays stopped, and ends the way it was going when it may go on", async () => {
+  await vessel("V-7", "MV Number 7");
+  await certificate("V-7", "Class");
+  const start = await onDisk();
+  const id = await draw("vessel", { rootFolder: "Ships" });
+  must(await actOnPlan(admin, id, "start"));
+  await run(id);
+  must(await actOnPlan(admin, id, "undo"));
+  stops.after = (what) => {
+    if (what === "empty folders cleared") throw new Error("killed here");
+  };
+  await expect(run(id)).rejects.toThrow("killed here");
+  stops.after = null;
+  must(await actOnPlan(admin, id, "stop"));
+  await endPlan(id, true);
+  expect(must(await loadPlan(admin, id)).state).toBe("stopped");
+  must(await actOnPlan(admin, id, "undo"));
+  await run(id);
+  expect(must(await loadPlan(admin, id)).state).toBe("undone");
+  expect(await onDisk()).toEqual(start);
+  await agree();
 });
 
 test("stopped after every single thing that is written, and begun again, a plan ends in the same place; and so does its undoing (promise 4)", async () => {

@@ -55,6 +55,8 @@ export function MovePlanScreen({ id }: { id: string }) {
   });
   const act = useMutation({
     mutationFn: (what: string) => apiSend<PlanAnswer>("POST", `/move-plans/${id}/${what}`),
+    // A look that is under way would show how it stood before.
+    onMutate: () => client.cancelQueries({ queryKey: ["movePlan", id] }),
     onSuccess: (after, what) => {
       client.setQueryData(["movePlan", id], after);
       void client.invalidateQueries({ queryKey: ["planSteps", id] });
