@@ -58,8 +58,11 @@ export async function lookAtPage(file: string, kind: ContentKind, page: PageToLo
   const print = pagePrint(grey);
   const slant = usable ? slantOf(findSlant(grey)) : null;
   // The dots go to the thread as a copy: they are read here meanwhile.
-  const codes = (await readCodes(grey)).map((c) => ({ format: c.format, text: c.text, box: inPoints(c.box) }));
-  if (usable || ink < BLANK_INK)
+  const found = await readCodes(grey);
+  const codes = found.map((c) => ({ format: c.format, text: c.text, box: inPoints(c.box) }));
+  // Nor does one with a barcode and nothing else, such as a sheet that only separates: reading it takes seconds and finds nothing.
+  const nothingElse = codes.length > 0 && measureInk(grey, [...inDots, ...found.map((c) => c.box)]) < BLANK_INK;
+  if (usable || nothingElse || ink < BLANK_INK)
     return { words: page.words, wordsFrom: page.words.length > 0 ? "layer" : "none", ink, codes, turn: 0, slant, print };
   const read = await readWords(grey);
   const words = read.words.map((w) => ({ text: w.text, box: inPoints(w.box) }));
