@@ -34,7 +34,7 @@ import { releaseLocal } from "#server/repository/release-local.ts";
 import { scanConnection } from "#server/repository/scan.ts";
 import { takeFound } from "#server/repository/take-found.ts";
 import { indexDocument } from "#server/search/index-document.ts";
-import { sealLines } from "#server/timeline/seal-lines.ts";
+import { sealLines, VERY_LATE_MS } from "#server/timeline/seal-lines.ts";
 
 /** A job's handler. `isLast` says that it will not be tried again: then it leaves the thing in a state that a person sees. */
 export type Handler = (payload: unknown, isLast: boolean) => Promise<void>;
@@ -96,7 +96,8 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
   takeBack: (payload) => finishUnfiling(documentPayload.parse(payload).documentId),
   index: (payload) => indexDocument(documentPayload.parse(payload).documentId),
   async seal() {
-    await sealLines();
+    // Those that took longer to be seen than the beat looks back.
+    await sealLines(VERY_LATE_MS);
   },
   importRecords: (payload) => importRecords(jobPayload.parse(payload).job),
   async drawPlan(payload, isLast) {

@@ -132,6 +132,7 @@ async function main(): Promise<void> {
       "clearPacks",
       "clearLooks",
       "addUpTallies",
+      "seal",
     ] as const)
       await addJob(db(), stage, {}, { key: stage, queue: "upkeep", priority: 3 });
   };

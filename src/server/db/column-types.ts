@@ -9,6 +9,8 @@ export const bytea = customType<{ data: Uint8Array; driverData: Buffer }>({
 
 /** Sets of whole numbers, as ranges: `{[0,500),[502,900)}`. Read and written by the database only. */
 export const wholeRanges = customType<{ data: string; driverData: string }>({ dataType: () => "int4multirange" });
+/** The same of ids. */
+export const longRanges = customType<{ data: string; driverData: string }>({ dataType: () => "int8multirange" });
 
 /** An instant; always with its zone. */
 export const instant = (name: string) => timestamp(name, { withTimezone: true, mode: "date", precision: 3 });

@@ -376,7 +376,7 @@ describe("What must always hold", () => {
     await db().execute(sql`alter table timeline_line disable trigger timeline_is_append_only`);
     await db().execute(sql`update timeline_line set details = '{"x":"y"}' where id = (select min(id) from timeline_line)`);
     expect(await checkSeals()).toEqual([{ sealId: 1, why: "changed" }]);
-    await db().execute(sql`delete from timeline_line where id = (select max(id) from timeline_line where seal_id = 1)`);
+    await db().execute(sql`delete from timeline_line where id = (select upper(lines) - 1 from timeline_seal where id = 1)`);
     expect(await checkSeals()).toEqual([{ sealId: 1, why: "missing" }]);
   });
   test("a light user is shown, counted and told nothing of what they may not see (promise 6)", async () => {

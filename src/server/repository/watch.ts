@@ -1,13 +1,13 @@
 import { watch, type FSWatcher } from "chokidar";
-import { eq, sql } from "drizzle-orm";
+import { sql } from "drizzle-orm";
 import { allowsAnywhere } from "#core/access/grants.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import { describeError } from "../db/describe-error.ts";
 import { listConnectionsInUse, openRepository } from "../filing-plan/open-repository.ts";
-import { connection } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
+import { now } from "../ports/clock.ts";
 import type { Scanned } from "./scan.ts";
 
 /** A repository is looked through no more often than this, ms; a large one less often: a look takes no more than a twentieth of the time. */
@@ -17,6 +17,19 @@ const SHARE = 20;
 const LISTENED_FOLDERS_MAX = 4000;
 /** After an event others are waited for this long before a look, ms. */
 const QUIET_MS = 700;
+
+/** While a move plan is carried out no look begins for so long, ms: what it would compare is about to be somewhere else. */
+const GIVES_WAY_MS = 10 * 60_000;
+
+/** What the last look at a connection found, and whether it is time for the next one. */
+export async function lastLook(key: string): Promise<{ readonly last: Scanned | null; readonly isDue: boolean }> {
+  const { rows } = await db().execute<{ last: Scanned | null; age: number | null; is_moving: boolean }>(sql`select scanned as last,
+    extract(epoch from ${now()}::timestamptz - scanned_at)::float8 * 1000 as age,
+    exists (select from move_plan where state in ('running', 'undoing')) as is_moving from connection where key = ${key}`);
+  const { last = null, age = null, is_moving: isMoving = false } = rows[0] ?? {};
+  const every = Math.max(LOOK_EVERY_MS, (last?.tookMs ?? 0) * SHARE);
+  return { last, isDue: age === null || (age > every && !(isMoving && age < GIVES_WAY_MS)) };
+}
 
 /** Asks for a look at a connection now. */
 export async function scanSoon(actor: Actor, key: string): Promise<Result<{ queued: true }>> {
@@ -39,12 +52,8 @@ export function watchRepositories(): { readonly end: () => Promise<void> } {
     for (const { key, kind, options } of await listConnectionsInUse()) {
       if (ended) return;
       if (!options.isWatched) continue;
-      const row = (
-        await db().select({ at: connection.scannedAt, scanned: connection.scanned }).from(connection).where(eq(connection.key, key))
-      )[0];
-      const last = row?.scanned as Scanned | null;
-      const every = Math.max(LOOK_EVERY_MS, (last?.tookMs ?? 0) * SHARE);
-      if (!row?.at || row.at.getTime() < Date.now() - every) await queueScan(key);
+      const { last, isDue } = await lastLook(key);
+      if (isDue) await queueScan(key);
       const isSmall = last !== null && last.why === null && last.folders <= LISTENED_FOLDERS_MAX;
       if (kind === "disk" && !listened.has(key) && isSmall) await listen(key);
       // It has grown meanwhile: a listener keeps every folder and file in memory.

@@ -1,6 +1,6 @@
 import { sql } from "drizzle-orm";
 import { bigserial, index, integer, jsonb, pgTable, text, uuid } from "drizzle-orm/pg-core";
-import { instant, whole } from "../db/column-types.ts";
+import { instant, longRanges, whole } from "../db/column-types.ts";
 
 /** Everything that happened. Rows are only added; a trigger refuses the rest, and seals find what was changed behind its back. */
 export const timelineLine = pgTable(
@@ -18,7 +18,6 @@ export const timelineLine = pgTable(
     details: jsonb("details")
       .notNull()
       .default(sql`'{}'::jsonb`),
-    sealId: whole("seal_id"),
   },
   (t) => [
     index("timeline_document")
@@ -30,19 +29,21 @@ export const timelineLine = pgTable(
     index("timeline_arrival")
       .on(t.arrivalId, t.id)
       .where(sql`${t.arrivalId} is not null`),
-    index("timeline_unsealed")
-      .on(t.id)
-      .where(sql`${t.sealId} is null`),
-    index("timeline_line_seal")
-      .on(t.sealId)
-      .where(sql`${t.sealId} is not null`),
   ],
 );
 
-/** A batch of lines, chained to the batch before it by hash. */
-export const timelineSeal = pgTable("timeline_seal", {
-  id: bigserial("id", { mode: "number" }).primaryKey(),
-  lineCount: integer("line_count").notNull(),
-  hash: text("hash").notNull(),
-  madeAt: instant("made_at").notNull().defaultNow(),
-});
+/** A batch of lines, chained to the batch before it by hash. Which lines it holds is said here: a line is never written again. */
+export const timelineSeal = pgTable(
+  "timeline_seal",
+  {
+    id: bigserial("id", { mode: "number" }).primaryKey(),
+    lineCount: integer("line_count").notNull(),
+    /** Ids of its lines. */
+    lines: longRanges("lines").notNull(),
+    /** All lines of this seal and of those before it have ids below this one. */
+    below: whole("below").notNull(),
+    hash: text("hash").notNull(),
+    madeAt: instant("made_at").notNull().defaultNow(),
+  },
+  (t) => [index("timeline_seal_made").on(t.madeAt)],
+);
