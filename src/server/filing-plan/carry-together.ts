@@ -28,7 +28,8 @@ export async function carryTogether(steps: readonly Step[], elsewhere: Chunk["el
   for (; left.length > 0; left = left.filter((s) => !carried.has(s.step)).flatMap((s) => lowerOf(s) ?? [])) {
     for (const group of groupsOf(left)) {
       const first = group[0];
-      if (!first || group.some((s) => isOwn(s, s.from) || foldersBetween(s).some((path) => isOwn(s, path)))) continue;
+      // All of a group leave the same folder.
+      if (!first || isOwn(first, first.from) || group.some((s) => foldersBetween(s).some((path) => isOwn(s, path)))) continue;
       const repository = await openRepository(first.step.fromConnection);
       if (!(await repository.moveAllIn?.(first.from, first.to, new Set(group.map((s) => s.beneath))))) continue;
       for (const { step } of group) carried.add(step);
@@ -86,8 +87,11 @@ function groupsOf(splits: readonly Split[]): readonly (readonly Split[])[] {
   return [...groups.values()].filter((group) => group.every((s) => s.to === group[0]?.to));
 }
 
+const none: readonly string[] = [];
+
 /** Folders between the one that changes and the step's own, from the top. */
 function foldersBetween({ from, beneath }: Split): readonly string[] {
+  if (!beneath.includes("/")) return none;
   const paths: string[] = [];
   for (let cut = beneath.indexOf("/"); cut !== -1; cut = beneath.indexOf("/", cut + 1)) paths.push(`${from}/${beneath.slice(0, cut)}`);
   return paths;
@@ -96,9 +100,13 @@ function foldersBetween({ from, beneath }: Split): readonly string[] {
 /** Of the folders that may be renamed, those that are a record's own, or a shelf: they stay what they are, whatever stands in them. */
 async function ownFolders(splits: readonly Split[]): Promise<ReadonlySet<string>> {
   const asked = new Map<string, { readonly connection: string; readonly path: string }>();
-  for (const s of splits)
-    for (const path of [s.from, ...foldersBetween(s)])
-      asked.set(keyOf(s.step.fromConnection, path), { connection: s.step.fromConnection, path });
+  const ask = (connection: string, path: string): unknown => asked.set(keyOf(connection, path), { connection, path });
+  // Steps stand in the order of their paths: those that leave the same folder stand together.
+  let [connection, from] = ["", ""];
+  for (const s of splits) {
+    if (s.from !== from || s.step.fromConnection !== connection) ask((connection = s.step.fromConnection), (from = s.from));
+    for (const path of foldersBetween(s)) ask(connection, path);
+  }
   if (asked.size === 0) return new Set();
   const fold = pathFolder();
   const all = [...asked.values()];

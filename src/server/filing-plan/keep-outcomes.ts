@@ -42,8 +42,10 @@ async function keepIn(tx: Tx, planId: string, outcomes: readonly Outcome[]): Pro
   const positions = outcomes.map((o) => o.step.position).sort((a, b) => a - b);
   const [first, last] = [positions[0] ?? 0, positions.at(-1) ?? 0];
   const fold = pathFolder();
-  const kept = await keepSteps(tx, planId, outcomes, fold, { isBack, first, last });
-  await keepBeneath(tx, outcomes, fold);
+  // Worked out once, since there are thousands: what folders are called now, in the order of the outcomes; empty for those that are none.
+  const isFolded = outcomes.map(({ step }) => (step.kind === "folder" ? fold(step.toPath) : ""));
+  const kept = await keepSteps(tx, planId, outcomes, isFolded, { isBack, first, last });
+  await keepBeneath(tx, outcomes, isFolded, fold);
   for (const { step } of moved.filter((o) => o.step.kind === "own")) await becomeOwn(tx, step);
   await keepFiles(tx, outcomes);
   // Of steps that were moved those that are not any more, in whatever way, are done no longer; what could not be brought back is a clash.
@@ -74,18 +76,17 @@ async function keepSteps(
   tx: Tx,
   planId: string,
   outcomes: readonly Outcome[],
-  fold: (path: string) => string,
+  isFolded: readonly string[],
   { isBack, first, last }: { readonly isBack: boolean; readonly first: number; readonly last: number },
 ): Promise<KeptSteps> {
   // What could not be brought back stays where it was brought.
   const trouble = outcomes
     .filter((o) => o.kind !== "moved")
     .map((o) => ({ position: o.step.position, state: isBack ? "clash" : o.kind, why: o.why }));
-  const is = outcomes.map(({ step }) => (step.kind === "folder" ? fold(step.toPath) : ""));
   const [from, to] = isBack ? [sql`to_path`, sql`from_path`] : [sql`from_path`, sql`to_path`];
   const s = sql`s`;
   const { rows } = await tx.execute<KeptSteps & Record<string, unknown>>(sql`with given as (
-      select * from unnest(${idArray(outcomes.map((o) => o.step.position))}::int[], ${textArray(is)}::text[]) as g(position, is_folded)),
+      select * from unnest(${idArray(outcomes.map((o) => o.step.position))}::int[], ${textArray(isFolded)}::text[]) as g(position, is_folded)),
     trouble as (select * from json_to_recordset(${JSON.stringify(trouble)}::json) as t(position int, state text, why text)),
     taken as materialized (select s.position, t.state as trouble, t.why, t.position is null as is_moved, s.kind, s.is_aside, s.record_id, s.document_id, s.folder_id,
         s.${from} as was, s.${to} as "is", g.is_folded
@@ -116,13 +117,18 @@ const LOOKED_AT_LEAST = 200;
 type FolderMoved = Readonly<Record<"connection" | "was" | "is" | "wasFolded" | "isFolded", string>>;
 
 /** What stands beneath folders that moved is where they are now. Every folder that was entered until its own was written down is seen now. */
-async function keepBeneath(tx: Tx, outcomes: readonly Outcome[], fold: (path: string) => string): Promise<void> {
+async function keepBeneath(
+  tx: Tx,
+  outcomes: readonly Outcome[],
+  isFolded: readonly string[],
+  fold: (path: string) => string,
+): Promise<void> {
   const byConnection = new Map<string, FolderMoved[]>();
-  for (const { kind, step } of outcomes) {
+  for (const [i, { kind, step }] of outcomes.entries()) {
     if (kind !== "moved" || step.kind !== "folder") continue;
     const { fromConnection: connection, fromPath: was, toPath: is } = step;
     const moved = byConnection.get(connection);
-    const one = { connection, was, is, wasFolded: fold(was), isFolded: fold(is) };
+    const one = { connection, was, is, wasFolded: fold(was), isFolded: isFolded[i] ?? "" };
     if (moved) moved.push(one);
     else byConnection.set(connection, [one]);
   }
