@@ -28,7 +28,7 @@ test("a repository is looked through when it never was, and again when twenty ti
   expect(await isDue()).toBe(true);
 });
 
-test("no look begins while a move plan is carried out, unless that takes very long", async () => {
+test("no look begins while a move plan is carried out, unless that takes very long or waits for something", async () => {
   await lookedAt(60, 20);
   await db().execute(
     sql`insert into move_plan (id, cause, label, state, about, made_by) values (gen_random_uuid(), 'rule', 'moving', 'running', '{}', 'amber-clip')`,
@@ -37,6 +37,10 @@ test("no look begins while a move plan is carried out, unless that takes very lo
   await lookedAt(601, 20);
   expect(await isDue()).toBe(true);
   await lookedAt(60, 20);
+  await db().execute(sql`update move_plan set why = 'repository-unreachable'`);
+  expect(await isDue()).toBe(true);
+  await db().execute(sql`update move_plan set why = null`);
+  expect(await isDue()).toBe(false);
   await db().execute(sql`update move_plan set state = 'done'`);
   expect(await isDue()).toBe(true);
 });

@@ -18,14 +18,17 @@ const LISTENED_FOLDERS_MAX = 4000;
 /** After an event others are waited for this long before a look, ms. */
 const QUIET_MS = 700;
 
-/** While a move plan is carried out no look begins for so long, ms: what it would compare is about to be somewhere else. */
+/**
+ * While a move plan is carried out no look begins for so long, ms: what it would compare is about to be somewhere else. A plan that waits, such as for a
+ * repository that is away, holds nothing up: the look finds that it is back.
+ */
 const GIVES_WAY_MS = 10 * 60_000;
 
 /** What the last look at a connection found, and whether it is time for the next one. */
 export async function lastLook(key: string): Promise<{ readonly last: Scanned | null; readonly isDue: boolean }> {
   const { rows } = await db().execute<{ last: Scanned | null; age: number | null; is_moving: boolean }>(sql`select scanned as last,
     extract(epoch from ${now()}::timestamptz - scanned_at)::float8 * 1000 as age,
-    exists (select from move_plan where state in ('running', 'undoing')) as is_moving from connection where key = ${key}`);
+    exists (select from move_plan where state in ('running', 'undoing') and why is null) as is_moving from connection where key = ${key}`);
   const { last = null, age = null, is_moving: isMoving = false } = rows[0] ?? {};
   const every = Math.max(LOOK_EVERY_MS, (last?.tookMs ?? 0) * SHARE);
   return { last, isDue: age === null || (age > every && !(isMoving && age < GIVES_WAY_MS)) };
