@@ -7,7 +7,7 @@ import { fillMany } from "./fill-many.ts";
 import { benchIntake } from "./intake.ts";
 import { benchMail } from "./mail.ts";
 import { benchNextPaper } from "./next-paper.ts";
-import { benchAlike, benchPages } from "./pages.ts";
+import { benchAlike, benchPages, pageParts } from "./pages.ts";
 import { withThrowaway } from "./throwaway.ts";
 import { benchSuggest } from "./suggest.ts";
 import { benchRecordPapers } from "./record-papers.ts";
@@ -31,7 +31,8 @@ await withThrowaway("bench", async (instance, folder) => {
     if (wanted("mail")) await benchMail(client, instance.mail);
     if (wanted("repository")) await benchRepository(call, client, folder, instance.standIns, Number(values.documents));
     if (wanted("next")) await benchNextPaper(call, folder, instance.url);
-    if (wanted("pages")) await benchPages(call, client, folder, instance.url);
+    if (wanted("pages") || pageParts.some(wanted))
+      await benchPages(call, client, folder, instance.url, (part) => wanted("pages") || wanted(part));
     if (wanted("suggest")) await benchSuggest(client, folder, Number(values.records));
     if (values.only === "records") await benchRecordPapers(call, client, Number(values.records), Number(values.documents));
     if (wanted("near")) await benchAlike(client, Number(values.documents));

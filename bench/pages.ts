@@ -51,17 +51,26 @@ async function manyPages(count: number, salt = ""): Promise<Uint8Array> {
   return pdf.save();
 }
 
-/** Splitting, barcodes, words off pictures: each beside the bare tool on the same pages in the same run. */
-export async function benchPages(call: Call, client: pg.Client, folder: string, url: string): Promise<void> {
+/** Parts of this bench, each measured by itself when it is named; splitting takes most of the time, since thousands of pages are looked at for it. */
+export const pageParts = ["split", "codes", "words", "bundle"] as const;
+
+/** Splitting, barcodes, words off pictures: each beside the bare tool on the same pages in the same run; and a thousand pages on the bench. */
+export async function benchPages(
+  call: Call,
+  client: pg.Client,
+  folder: string,
+  url: string,
+  wanted: (part: (typeof pageParts)[number]) => boolean,
+): Promise<void> {
   const work = path.join(folder, "bench-pages");
   await mkdir(work, { recursive: true });
   await nothingWaits(client);
-  await benchSplit(call, client, work);
-  const pages = await benchCodes();
+  if (wanted("split")) await benchSplit(call, client, work);
+  if (wanted("codes")) await benchCodes();
   // What was taken apart has been looked at by the worker, too.
   await nothingWaits(client);
-  await benchWords(work, pages);
-  await benchBundle(call, folder, url);
+  if (wanted("words")) await benchWords(work);
+  if (wanted("bundle")) await benchBundle(call, folder, url);
 }
 
 /** Until the worker has nothing to do: what it looks at would take the cores from what is measured. */
@@ -122,9 +131,10 @@ async function benchSplit(call: Call, client: pg.Client, work: string): Promise<
   });
 }
 
-async function benchCodes(): Promise<readonly Grey[]> {
+/** Invoices as a scanner sees them, half of them with a barcode. */
+async function scannedPages(count: number): Promise<readonly Grey[]> {
   const pages: Grey[] = [];
-  for (let n = 0; n < CODE_PAGES; n++) {
+  for (let n = 0; n < count; n++) {
     const pdf = await PDFDocument.load(
       await drawPdf(
         {
@@ -149,6 +159,11 @@ async function benchCodes(): Promise<readonly Grey[]> {
     if (!grey) throw new Error("no picture");
     pages.push({ ...grey, data: new Uint8Array(grey.data) });
   }
+  return pages;
+}
+
+async function benchCodes(): Promise<void> {
+  const pages = await scannedPages(CODE_PAGES);
   const wasm = await readFile(createRequire(import.meta.url).resolve("zxing-wasm/reader/zxing_reader.wasm"));
   await prepareZXingModule({
     overrides: { wasmBinary: wasm.buffer.slice(wasm.byteOffset, wasm.byteOffset + wasm.byteLength) },
@@ -183,7 +198,6 @@ async function benchCodes(): Promise<readonly Grey[]> {
     bareFound,
     found,
   });
-  return pages;
 }
 
 async function greyPgm(jpeg: Buffer): Promise<Buffer> {
@@ -191,8 +205,8 @@ async function greyPgm(jpeg: Buffer): Promise<Buffer> {
   return Buffer.concat([Buffer.from(`P5\n${info.width} ${info.height}\n255\n`), data]);
 }
 
-async function benchWords(work: string, all: readonly Grey[]): Promise<void> {
-  const pages = all.slice(0, WORD_PAGES);
+async function benchWords(work: string): Promise<void> {
+  const pages = await scannedPages(WORD_PAGES);
   for (const [i, page] of pages.entries())
     await writeFile(path.join(work, `w-${i}.pgm`), Buffer.concat([Buffer.from(`P5\n${page.width} ${page.height}\n255\n`), page.data]));
   const env = { ...process.env, OMP_THREAD_LIMIT: "1" };

@@ -94,7 +94,7 @@ export async function benchRecordPapers(call: Call, client: pg.Client, records: 
         [at(turn).id],
       ],
       ["select type, count(*) from record where above_id = $1 group by type", [at(turn).id]],
-      ["select * from folder f left join placement p on p.folder_id = f.id where f.record_id = $1", [at(turn).id]],
+      ["select * from record_folder f left join placement p on p.folder_id = f.folder_id where f.record_id = $1", [at(turn).id]],
       ["select * from draft where record_id = $1", [at(turn).id]],
       ["select tree from section_template where record_type = 'freightBooking'", []],
       ["select rules from checklist where record_type = 'freightBooking'", []],

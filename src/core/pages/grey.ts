@@ -9,18 +9,24 @@ export interface Grey {
 export function shrink(grey: Grey, factor: number): Grey {
   const width = Math.max(1, Math.floor(grey.width / factor));
   const height = Math.max(1, Math.floor(grey.height / factor));
+  const dots = grey.data;
   const data = new Uint8Array(width * height);
   const across = Math.min(factor, grey.width);
   const down = Math.min(factor, grey.height);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      let sum = 0;
-      for (let dy = 0; dy < down; dy++) {
-        const row = (y * factor + dy) * grey.width + x * factor;
-        for (let dx = 0; dx < across; dx++) sum += grey.data[row + dx] ?? 0;
+  // Row by row, as the dots lie in memory: millions of them in a page.
+  const sums = new Uint32Array(width);
+  for (let y = 0; y < height; y++) {
+    sums.fill(0);
+    for (let dy = 0; dy < down; dy++) {
+      let at = (y * factor + dy) * grey.width;
+      for (let x = 0; x < width; x++) {
+        let sum = 0;
+        for (const end = at + across; at < end; at++) sum += dots[at] ?? 0;
+        sums[x] = (sums[x] ?? 0) + sum;
       }
-      data[y * width + x] = sum / (across * down);
     }
+    for (let x = 0; x < width; x++) data[y * width + x] = (sums[x] ?? 0) / (across * down);
+  }
   return { width, height, data };
 }
 

@@ -60,7 +60,7 @@ export async function fileSteps(planId: string, scope: SQL, drawn: Drawn): Promi
       p.name, p.folder_id, f.connection, f.path as folder_path, r.id as record_id, r.type, r.company, r.key, r.title as record_title, r.status, r.date, r.fields,
       own.connection as own_connection, own.path as own_path
     from clip c join document d on d.id = c.document_id join placement p on p.document_id = d.id join folder f on f.id = p.folder_id
-      join record r on r.id = c.record_id left join folder own on own.record_id = r.id and own.kind = 'record'
+      join record r on r.id = c.record_id left join own_folder own on own.record_id = r.id
     where c.position = 0 and ${scope} order by d.id`);
   const wishes: PlaceWish[] = [];
   const byId = new Map<number, WishedFile<(typeof rows.rows)[number]>>();

@@ -257,7 +257,7 @@ function stepOf(row: Row, from: Spot, to: Spot): Omit<NewStep, "kind" | "wave"> 
 async function currentSpots(recordIds: readonly number[]): Promise<ReadonlyMap<number, Spot>> {
   if (recordIds.length === 0) return new Map();
   const found = await db().execute<{ record_id: number; connection: string; path: string }>(
-    sql`select record_id, connection, path from folder where kind = 'record' and record_id = any(${idArray([...new Set(recordIds)])}::bigint[])`,
+    sql`select record_id, connection, path from own_folder where record_id = any(${idArray([...new Set(recordIds)])}::bigint[])`,
   );
   return new Map(found.rows.map((f) => [f.record_id, { connection: f.connection, path: f.path }]));
 }
@@ -277,11 +277,11 @@ async function loadRows(scope: SQL, limit: number | null): Promise<readonly Row[
     connection: string;
     path: string;
     papers: number;
-  }>(sql`with chosen as materialized (select record.id from record join folder f on f.record_id = record.id and f.kind = 'record' where ${scope} order by record.id limit ${limit}),
-      papers as (select f.record_id, count(*)::int as n from placement p join folder f on f.id = p.folder_id where f.record_id in (select id from chosen) group by f.record_id)
+  }>(sql`with chosen as materialized (select record.id from record join record_folder f on f.record_id = record.id and f.is_own where ${scope} order by record.id limit ${limit}),
+      papers as (select f.record_id, count(*)::int as n from placement p join record_folder f on f.folder_id = p.folder_id where f.record_id in (select id from chosen) group by f.record_id)
     select record.id, record.type, record.company, record.key, record.title, record.status, record.date, record.fields, record.above_id,
-      f.id as folder_id, f.connection, f.path, coalesce(papers.n, 0) as papers
-    from chosen join record on record.id = chosen.id join folder f on f.record_id = record.id and f.kind = 'record'
+      f.folder_id, f.connection, f.path, coalesce(papers.n, 0) as papers
+    from chosen join record on record.id = chosen.id join own_folder f on f.record_id = record.id
       left join papers on papers.record_id = record.id order by record.id`);
   return rows.rows.map((r) => ({ ...r, aboveId: r.above_id, folderId: r.folder_id }));
 }

@@ -50,8 +50,8 @@ const parentSql = (path: SQL): SQL =>
 
 /** Removes rows of folders that nothing stands in any more, and the folders themselves and those above them where they are empty. */
 async function clearEmpty(planId: string, isBack: boolean): Promise<void> {
-  await db()
-    .execute(sql`delete from folder f where f.kind = 'within' and f.record_id in (select record_id from move_step where plan_id = ${planId} and kind <> 'folder')
+  await db().execute(sql`delete from folder f where f.kind = 'within'
+    and f.id in (select folder_id from record_folder where record_id in (select record_id from move_step where plan_id = ${planId} and kind <> 'folder'))
     and not exists (select 1 from placement p where p.folder_id = f.id) and not exists (select 1 from pointer p where p.folder_id = f.id)
     and not exists (select 1 from finding x where x.folder_id = f.id)`);
   const left = await db().execute<{ connection: string; path: string }>(

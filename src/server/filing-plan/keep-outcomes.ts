@@ -221,10 +221,9 @@ async function keepFiles(tx: Tx, outcomes: readonly Outcome[]): Promise<void> {
 async function becomeOwn(tx: Tx, step: Step): Promise<void> {
   if (step.recordId === null) return;
   const id = await ensureFolder(tx, step.toConnection, step.toPath, step.recordId);
-  await tx
-    .update(folder)
-    .set({ kind: "within" })
-    .where(and(eq(folder.recordId, step.recordId), eq(folder.kind, "record")));
+  await tx.execute(
+    sql`update folder set kind = 'within' where id in (select folder_id from record_folder where record_id = ${step.recordId} and is_own)`,
+  );
   await tx.update(folder).set({ kind: "record" }).where(eq(folder.id, id));
 }
 

@@ -223,8 +223,8 @@ async function loadPlanRecords(scope: SQL, fields: readonly string[]): Promise<r
     select record.id, record.company, record.key, record.title, record.status, record.date,
       ${fields.length === 0 ? sql`'{}'::jsonb` : sql`jsonb_strip_nulls(jsonb_build_object(${picked}))`} as fields,
       record.above_id, a.path as above_path, f.path, f.connection, coalesce(papers.n, 0) as papers, extract(epoch from record.used_at)::float8 as used
-    from record left join folder f on f.record_id = record.id and f.kind = 'record'
-      left join folder a on a.record_id = record.above_id and a.kind = 'record' left join papers on papers.folder_id = f.id
+    from record left join own_folder f on f.record_id = record.id
+      left join own_folder a on a.record_id = record.above_id left join papers on papers.folder_id = f.folder_id
     where ${scope} order by record.id`);
   return rows.rows.map((r) => ({
     id: r.id,

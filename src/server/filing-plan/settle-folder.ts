@@ -1,4 +1,4 @@
-import { and, eq, sql } from "drizzle-orm";
+import { and, eq, inArray, sql } from "drizzle-orm";
 import { decideFolder, type FolderRecord, ruleFor } from "#core/filing-plan/decide-folder.ts";
 import { foldPath, type NamingLimits, numberedName, utf8Bytes } from "#core/filing-plan/legal-name.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
@@ -9,7 +9,7 @@ import { record } from "../records/tables.ts";
 import { loadRules } from "./load-plan.ts";
 import { limitsOf } from "./open-repository.ts";
 import { stillFolder } from "./still-folder.ts";
-import { folder } from "./tables.ts";
+import { folder, recordFolder } from "./tables.ts";
 
 /** A record's folder as settled: its steps, and its row when it was kept (null in a preview of one that is not yet there). */
 export interface SettledFolder {
@@ -71,34 +71,39 @@ export async function settleFolder(
     if (utf8Bytes(chosen.join("/")) > limits.pathBytesMax) return refuse("path-too-long");
     let id: number | null = null;
     if (keep) {
-      const made = await tx
-        .insert(folder)
-        .values({
-          recordId: row.id,
-          connection: holds.connection,
-          path: chosen.join("/"),
-          pathFolded: foldPath(chosen),
-          ruleStamp: stamp,
-          madeAt: now(),
-        })
-        // Somebody was quicker, with this record's folder or with another's of that name: both are looked at anew.
-        .onConflictDoNothing()
-        .returning({ id: folder.id });
-      if (!made[0]) return settleFolder(tx, recordId, keep, limitsFor);
-      id = made[0].id;
+      id = await enterOwnFolder(tx, { recordId: row.id, connection: holds.connection, segments: chosen, ruleStamp: stamp });
+      if (id === null) return settleFolder(tx, recordId, keep, limitsFor);
     }
     above = { id, connection: holds.connection, segments: chosen, unassigned: proposal.unassigned };
   }
   return above ? ok(above) : refuse("no-folder-rule");
 }
 
+/** First half of the lock on one record's own folder. */
+const OWN_LOCK = 730_012;
+
+/**
+ * Enters a record's own folder and answers its id. Null when somebody was quicker, with a folder of this record or with another's of that name:
+ * both have to be looked at anew. Until the transaction ends nobody else enters one for the record.
+ */
+export async function enterOwnFolder(
+  tx: Tx,
+  own: { readonly recordId: number; readonly connection: string; readonly segments: readonly string[]; readonly ruleStamp: string },
+): Promise<number | null> {
+  await tx.execute(sql`select pg_advisory_xact_lock(${OWN_LOCK}, hashint8(${own.recordId}))`);
+  const made = await tx.execute<{ id: number }>(sql`insert into folder (record_id, connection, path, path_folded, rule_stamp, made_at)
+    select ${own.recordId}::bigint, ${own.connection}, ${own.segments.join("/")}, ${foldPath(own.segments)}, ${own.ruleStamp}, ${now()}::timestamptz
+    where not exists (select 1 from record_folder where record_id = ${own.recordId} and is_own)
+    on conflict do nothing returning id`);
+  return made.rows[0]?.id ?? null;
+}
+
 async function ownFolder(tx: Tx, recordId: number, keep: boolean): Promise<typeof folder.$inferSelect | null> {
-  const found = (
-    await tx
-      .select()
-      .from(folder)
-      .where(and(eq(folder.recordId, recordId), eq(folder.kind, "record")))
-  )[0];
+  const own = tx
+    .select({ id: recordFolder.folderId })
+    .from(recordFolder)
+    .where(and(eq(recordFolder.recordId, recordId), recordFolder.isOwn));
+  const found = (await tx.select().from(folder).where(inArray(folder.id, own)))[0];
   return found && keep ? stillFolder(tx, found.id) : (found ?? null);
 }
 

@@ -11,7 +11,7 @@ import { fileAway } from "../documents/file-away.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadRules, saveRule } from "./load-plan.ts";
 import { placeDocument } from "./place-document.ts";
-import { settleFolder } from "./settle-folder.ts";
+import { enterOwnFolder, settleFolder } from "./settle-folder.ts";
 
 let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
@@ -114,6 +114,25 @@ test("many filings to records that have no folder yet, side by side, give each r
   expect(new Set([...byKey.values()].flatMap((s) => [...s])).size).toBe(6);
 });
 
+async function isAnybodyWaiting(): Promise<boolean> {
+  const { rows } = await db().execute(sql`select 1 from pg_locks where locktype = 'advisory' and not granted
+    and database = (select oid from pg_database where datname = current_database())`);
+  return rows.length > 0;
+}
+
+test("who comes second to a record's folder gets the one it has by then, wherever that is", async () => {
+  const id = await putRecord(admin, "MF", "vessel", "V-90", { title: "Far Light", fields: { name: "Far Light" } });
+  const own = { recordId: id, connection: "companyFolders", ruleStamp: "" };
+  let second: ReturnType<typeof settleFolder> | undefined;
+  await db().transaction(async (tx) => {
+    expect(await enterOwnFolder(tx, { ...own, segments: ["Elsewhere", "Far Light"] })).not.toBeNull();
+    second = db().transaction((other) => settleFolder(other, id, true));
+    while (!(await isAnybodyWaiting()));
+  });
+  expect(await second).toMatchObject({ ok: true, value: { segments: ["Elsewhere", "Far Light"] } });
+  expect(await db().transaction((tx) => enterOwnFolder(tx, { ...own, segments: ["Elsewhere", "Another"] }))).toBeNull();
+});
+
 test("a folder stays the record's when its rule changes; a record that has none yet gets one by the new rule", async () => {
   await putRecord(admin, "MF", "stockItem", "ST-1", { title: "Flares", fields: { name: "Flares" } });
   const filing = { documentType: "batchCertificate", clips: [{ company: "MF", type: "stockItem", key: "ST-1" }] };
@@ -140,7 +159,7 @@ test("a record whose place would be too long for the repository is refused, with
   const tight = { ...diskLimits, pathBytesMax: 150 };
   const settled = await settleFolder(db(), id, false, async () => tight);
   expect(settled).toMatchObject({ ok: false, refusal: { code: "path-too-long" } });
-  expect((await db().execute(sql`select 1 from folder where record_id = ${id}`)).rows).toEqual([]);
+  expect((await db().execute(sql`select 1 from record_folder where record_id = ${id}`)).rows).toEqual([]);
 });
 
 test("a type without a rule files nothing, and says so", async () => {

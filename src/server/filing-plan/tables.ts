@@ -72,14 +72,43 @@ export const folder = pgTable(
   },
   (t) => [
     uniqueIndex("folder_is_one_records").on(t.connection, t.pathFolded),
-    index("folder_record").on(t.recordId, t.id.desc()),
-    uniqueIndex("record_has_one_folder")
-      .on(t.recordId)
-      .where(sql`kind = 'record'`),
     check("folder_kind_known", sql`${t.kind} in ('record','within','shelf')`),
     check("folder_of_record", sql`(${t.kind} = 'shelf') = (${t.recordId} is null)`),
   ],
 );
+
+/**
+ * Which folders are a record's, by the record: kept by the database as folders are entered and given. Beside them, so that a folder that moves is entered
+ * anew in no more indexes than its path needs.
+ */
+export const recordFolder = pgTable(
+  "record_folder",
+  {
+    folderId: whole("folder_id")
+      .primaryKey()
+      .references(() => folder.id, { onDelete: "cascade" }),
+    recordId: whole("record_id")
+      .notNull()
+      .references(() => record.id),
+    /** Its own folder, one each; else one within it, or one it had before. */
+    isOwn: boolean("is_own").notNull(),
+  },
+  (t) => [
+    uniqueIndex("record_has_one_folder")
+      .on(t.recordId)
+      .where(sql`is_own`),
+    index("record_folder_record").on(t.recordId, t.folderId),
+  ],
+);
+
+/** Records' own folders with their paths. */
+export const ownFolder = pgView("own_folder", {
+  recordId: whole("record_id").notNull(),
+  folderId: whole("folder_id").notNull(),
+  connection: text("connection").notNull(),
+  path: text("path").notNull(),
+  pathFolded: text("path_folded").notNull(),
+}).existing();
 
 /** Where a document stands in the repository, and the proof. Its whole path is its folder's and its name: see `place`. */
 export const placement = pgTable(

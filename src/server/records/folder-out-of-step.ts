@@ -19,8 +19,8 @@ export interface FolderOutOfStep {
 export async function folderOutOfStep(row: typeof record.$inferSelect): Promise<FolderOutOfStep | null> {
   const [found, rules] = await Promise.all([
     ask<{ path: string; path_folded: string; connection: string; above: string | null }>(
-      sql`select f.path, f.path_folded, f.connection, a.path as above from folder f left join folder a on a.record_id = ${row.aboveId} and a.kind = 'record'
-      where f.record_id = ${row.id} and f.kind = 'record'`,
+      sql`select f.path, f.path_folded, f.connection, a.path as above from own_folder f left join own_folder a on a.record_id = ${row.aboveId}
+      where f.record_id = ${row.id}`,
     ),
     loadRules(),
   ]);

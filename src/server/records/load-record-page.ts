@@ -109,7 +109,7 @@ async function loadPage(actor: Actor, type: string, key: string, company: string
       (select count(distinct c.document_id) from clip c join document d on d.id = c.document_id join record r on r.id = c.record_id
         where r.id in ${recordsAbove(row)} and ${seen} and ${recordFilter(actor, "see", sql`r`)}) as above,
       (select count(*) from beneath_document b where b.record_id = ${row.id} and ${seenBeneath}) as beneath`),
-    ask<{ connection: string; path: string }>(sql`select connection, path from folder where record_id = ${row.id} and kind = 'record'`),
+    ask<{ connection: string; path: string }>(sql`select connection, path from own_folder where record_id = ${row.id}`),
     folderOutOfStep(row),
     draftOfRecord(actor, row.id),
     loadItems(actor, row),

@@ -18,6 +18,6 @@ export async function moveRecordFolder(
   if (!allowsRecord(actor.grants, "file", row.company, row.type)) return refuse("not-allowed");
   const moved = await moveNow(actor, "record", `${row.key} ${row.title}`.slice(0, 120), { recordIds: [row.id] });
   if (!moved.ok) return moved;
-  const at = await db().execute<{ path: string }>(sql`select path from folder where record_id = ${row.id} and kind = 'record'`);
+  const at = await db().execute<{ path: string }>(sql`select path from own_folder where record_id = ${row.id}`);
   return ok({ move: moved.value === null ? null : { ...moved.value, path: at.rows[0]?.path ?? null } });
 }

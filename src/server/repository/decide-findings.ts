@@ -10,7 +10,7 @@ import { db } from "../db/connect.ts";
 import { document } from "../documents/tables.ts";
 import { unfile } from "../documents/unfile.ts";
 import { openRepository } from "../filing-plan/open-repository.ts";
-import { settleFolder } from "../filing-plan/settle-folder.ts";
+import { enterOwnFolder, settleFolder } from "../filing-plan/settle-folder.ts";
 import { finding, folder, place, placement } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
@@ -210,16 +210,8 @@ async function takeFolder(found: typeof finding.$inferSelect, decided: () => Pro
   const done = await db().transaction(async (tx) => {
     const settled = await settleFolder(tx, recordId, false);
     if (!settled.ok || settled.value.id !== null || foldPath(settled.value.segments) !== found.pathFolded) return false;
-    await tx.insert(folder).values({
-      recordId,
-      connection: found.connection,
-      path: found.path,
-      pathFolded: found.pathFolded,
-      kind: "record",
-      ruleStamp: "found",
-      madeAt: now(),
-    });
-    return true;
+    const own = { recordId, connection: found.connection, segments: found.path.split("/"), ruleStamp: "found" };
+    return (await enterOwnFolder(tx, own)) !== null;
   });
   if (!done) return refuse("stale", "the record has a folder by now, or the plan has another place for it");
   await addJob(db(), "scan", { connection: found.connection }, { key: `scan:${found.connection}`, queue: `scan:${found.connection}` });

@@ -27,7 +27,7 @@ export async function offerFolders(connection: string, paths: readonly string[])
     select distinct n.path, r.id from named n cross join lateral (
         (select id from record where key_folded in (select jsonb_array_elements_text(n.keys)) limit ${RECORDS_MAX})
         union (select id from record where title_folded = n.title limit ${RECORDS_MAX})) r
-      where not exists (select 1 from folder f where f.record_id = r.id) order by n.path, r.id`);
+      where not exists (select 1 from record_folder f where f.record_id = r.id) order by n.path, r.id`);
   const done = new Set<string>();
   for (const { path, id } of likely.rows) if (!done.has(path) && (await offer(connection, path, id))) done.add(path);
 }

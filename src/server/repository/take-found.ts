@@ -11,7 +11,7 @@ import { db, type Tx } from "../db/connect.ts";
 import { content, document, documentVersion } from "../documents/tables.ts";
 import { connectionInUse, openRepository } from "../filing-plan/open-repository.ts";
 import { stillFolder } from "../filing-plan/still-folder.ts";
-import { finding, folder, placement } from "../filing-plan/tables.ts";
+import { finding, folder, ownFolder, placement } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { landingStore } from "../ports/adapters.ts";
 import { AppError } from "../ports/app-error.ts";
@@ -123,12 +123,7 @@ async function becomeDocument(tx: Tx, found: Finding, bytes: Bytes, decidedBy: s
     await tx.update(finding).set({ state: "open", why: "name-taken" }).where(eq(finding.id, found.id));
     return;
   }
-  const own = (
-    await tx
-      .select({ path: folder.path })
-      .from(folder)
-      .where(and(eq(folder.recordId, owner.id), eq(folder.kind, "record")))
-  )[0];
+  const own = (await tx.select({ path: ownFolder.path }).from(ownFolder).where(eq(ownFolder.recordId, owner.id)))[0];
   const within = own && folderPath.startsWith(`${own.path}/`) ? folderPath.slice(own.path.length + 1) : null;
   const types = await loadDocumentTypes(tx);
   const guessed = guessType(types, name, within);
