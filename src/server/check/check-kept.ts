@@ -2,6 +2,7 @@ import { sql } from "drizzle-orm";
 import { countBeneathDifferences, refreshAllBeneath } from "../clips/refresh-beneath.ts";
 import { checkCompleteness } from "../checklists/check-completeness.ts";
 import { db } from "../db/connect.ts";
+import { countWrongRecordFolders } from "../filing-plan/record-folders.ts";
 import { countWrongReferences } from "../records/enter-references.ts";
 import { countWrongTallies } from "../records/record-tallies.ts";
 import { indexDocument } from "../search/index-document.ts";
@@ -26,7 +27,14 @@ export async function checkKept(options: { readonly repair: boolean }): Promise<
     await references(options.repair),
     await completeness(options.repair),
     await tallies(options.repair),
+    await recordFolders(options.repair),
   ];
+}
+
+/** Which folders are a record's. */
+async function recordFolders(repair: boolean): Promise<KeptCheck> {
+  const differences = await countWrongRecordFolders(repair);
+  return { what: "folders of records", differences, repaired: repair && differences > 0 };
 }
 
 /** How many records there are of each type. */

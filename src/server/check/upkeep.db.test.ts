@@ -82,6 +82,7 @@ test("whatever is filed, taken back, moved to another account or chained, what i
         "references of records: 0",
         "completeness of records: 0",
         "records counted by type: 0",
+        "folders of records: 0",
       ]);
       // Two that are joined by any way of following share a chain, and nobody else does.
       const joined = Array.from({ length: 5 }, (_, n) => n);
