@@ -2,7 +2,9 @@ import fc from "fast-check";
 import { sql } from "drizzle-orm";
 import { actions, allowsDocument, allowsRecord, type Grant } from "#core/access/grants.ts";
 import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
-import { listArrivals } from "../arrivals/list-arrivals.ts";
+import { type ArrivalId, type DocumentCode, parseDocumentCode } from "#core/shared/brand.ts";
+import { listArrivals, loadArrivalFile } from "../arrivals/list-arrivals.ts";
+import { loadDocumentFile } from "../documents/load-document.ts";
 import { fileText, makeSetUpDatabase, putRecord, takeText } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadMe } from "../people/load-me.ts";
@@ -80,6 +82,8 @@ test("every way to see documents gives exactly what the grants cover: lists, cou
       expect(found.total).toBe(mine.length);
       expect(found.facets.documentType.reduce((sum, f) => sum + f.count, 0)).toBe(mine.length);
       expect(found.facets.company.map((f) => f.value).sort()).toEqual([...new Set(mine.map((d) => d.company))].sort());
+      for (const d of filed.filter((_, i) => i % 5 === 0))
+        expect((await loadDocumentFile(actor, parseDocumentCode(d.code) as DocumentCode)) !== null).toBe(codes.includes(d.code));
       for (const hit of found.items) for (const r of hit.records) expect(allowsRecord(actor.grants, "see", r.company, r.type)).toBe(true);
 
       for (const company of ["MF", "QS"])
@@ -137,8 +141,16 @@ test("every way to see records gives exactly what the grants cover: look-up, lis
 
 test("an arrival is seen by its queue's members, by whoever sent it and by the register, in companies they know; once filed only with its document", async () => {
   const waiting = await takeText(admin, "for payables.txt", "payables words", { queue: "payables", company: "QS" });
-  const sees = async (actor: Actor, q: string): Promise<boolean> =>
-    (await listArrivals(actor, { states: ["waiting", "reading", "ready", "filed"], q, limit: 10, offset: 0 })).total > 0;
+  const sees = async (actor: Actor, q: string): Promise<boolean> => {
+    const { rows } = await db().execute<{ id: ArrivalId; file_name: string }>(
+      sql`select id, file_name from arrival where file_name like ${`${q}%`}`,
+    );
+    const { total } = await listArrivals(actor, { states: ["waiting", "reading", "ready", "filed"], q, limit: 10, offset: 0 });
+    for (const { id, file_name: fileName } of rows)
+      expect(await loadArrivalFile(actor, id)).toEqual(total > 0 ? { fileName, sha256: expect.stringMatching(/^[0-9a-f]{64}$/) } : null);
+    expect(rows).toHaveLength(1);
+    return total > 0;
+  };
   const actor = (queues: readonly string[], grants: readonly Grant[]): Actor => ({ ...admin, id: "other" as Actor["id"], queues, grants });
   const see = (company: string, more: Partial<Grant> = {}): Grant => ({
     company,

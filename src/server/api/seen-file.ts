@@ -1,5 +1,5 @@
 import { parseArrivalId, parseDocumentCode } from "#core/shared/brand.ts";
-import { loadArrival } from "../arrivals/list-arrivals.ts";
+import { loadArrivalFile } from "../arrivals/list-arrivals.ts";
 import { loadDocumentFile } from "../documents/load-document.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { problem } from "./door.ts";
@@ -7,7 +7,7 @@ import { problem } from "./door.ts";
 /** The bytes behind an arrival, if the person may see it. */
 export async function arrivalFile(actor: Actor, idText: string): Promise<{ readonly sha256: string; readonly fileName: string } | null> {
   const id = parseArrivalId(idText);
-  return id ? loadArrival(actor, id) : null;
+  return id ? loadArrivalFile(actor, id) : null;
 }
 
 /** The bytes behind a document, if the person may see it. */

@@ -170,6 +170,14 @@ export async function loadArrival(
   return rows[0] ?? null;
 }
 
+/** The bytes behind an arrival: hash and file name; null when it is not there for this person. Asked for with every picture of a page: nothing more. */
+export async function loadArrivalFile(actor: Actor, id: ArrivalId): Promise<{ readonly sha256: string; readonly fileName: string } | null> {
+  const { rows } = await db().execute<{ sha256: string; file_name: string }>(
+    sql`select arrival.sha256, arrival.file_name from arrival where arrival.id = ${id} and ${await arrivalFilter(actor)}`,
+  );
+  return rows[0] ? { sha256: rows[0].sha256, fileName: rows[0].file_name } : null;
+}
+
 /** Waiting arrivals by queue, for the rail and the queue chooser. */
 export async function countArrivals(
   actor: Actor,

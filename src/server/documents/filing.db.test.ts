@@ -25,7 +25,7 @@ import { indexDocument } from "../search/index-document.ts";
 import { listLines } from "../timeline/list-lines.ts";
 import { checkSeals, sealLines } from "../timeline/seal-lines.ts";
 import { fileAway, previewFiling } from "./file-away.ts";
-import { loadDocument } from "./load-document.ts";
+import { loadDocument, loadDocumentFile } from "./load-document.ts";
 import { placeAgain } from "./place-again.ts";
 import { finishUnfiling, unfile } from "./unfile.ts";
 import { writeMail } from "#scenario/papers/write-files.ts";
@@ -212,11 +212,15 @@ describe("Placing", () => {
 describe("Taking back", () => {
   test("a filed paper goes back to Arrivals, off its record, out of Find and the repository; twice is once", async () => {
     const filed = await fileText(clerk, "back.txt", "zanzibar", { ...invoice, title: "Back" });
+    expect(await loadDocumentFile(clerk, code(filed.code))).toMatchObject({ fileName: path.basename(filed.path) });
+    expect(await loadDocumentFile(clerk, code(filed.code), 1)).toMatchObject({ fileName: "back.txt" });
+    expect(await loadDocumentFile(clerk, code(filed.code), 2)).toBeNull();
     const { arrivalId } = must(await unfile(clerk, code(filed.code)));
     expect(must(await unfile(clerk, code(filed.code))).arrivalId).toBe(arrivalId);
     const id = parseArrivalId(arrivalId);
     expect(id && (await loadArrival(clerk, id))?.state).toBe("ready");
     expect(await loadDocument(clerk, code(filed.code))).toBeNull();
+    expect(await loadDocumentFile(clerk, code(filed.code))).toBeNull();
     expect((await find(clerk, { q: "zanzibar", limit: 5, offset: 0 })).total).toBe(0);
     expect(await stat(path.join(world.dataFolder, "repository", filed.path)).catch(() => null)).toBeNull();
     expect(id && must(await fileAway(clerk, id, { ...invoice, title: "Back" })).path).toBe(filed.path);

@@ -129,9 +129,17 @@ export async function loadDocumentFile(
   code: DocumentCode,
   version?: number,
 ): Promise<{ readonly sha256: string; readonly fileName: string } | null> {
-  const found = await loadDocument(actor, code);
-  const wanted = found?.versions.find((v) => v.version === (version ?? Math.max(...found.versions.map((x) => x.version))));
-  if (!found || !wanted) return null;
-  const placed = found.placement?.path.split("/").at(-1);
-  return { sha256: wanted.sha256, fileName: version === undefined && placed !== undefined ? placed : wanted.fileName };
+  // Asked for with every picture of a page: no more than is needed.
+  const { rows } = await db().execute<{
+    sha256: string;
+    file_name: string;
+    path: string | null;
+  }>(sql`select v.sha256, v.file_name, place.path
+    from document join document_version v on v.document_id = document.id left join place on place.document_id = document.id
+    where document.code = ${code} and document.unfiled_at is null and ${version === undefined ? sql`true` : sql`v.number = ${version}`}
+      and ${await documentFilter(actor)} order by v.number desc limit 1`);
+  const found = rows[0];
+  if (!found) return null;
+  const placed = found.path?.split("/").at(-1);
+  return { sha256: found.sha256, fileName: version === undefined && placed !== undefined ? placed : found.file_name };
 }

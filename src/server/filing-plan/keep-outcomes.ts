@@ -88,12 +88,12 @@ async function keepSteps(
   const { rows } = await tx.execute<KeptSteps & Record<string, unknown>>(sql`with given as (
       select * from unnest(${idArray(outcomes.map((o) => o.step.position))}::int[], ${textArray(isFolded)}::text[]) as g(position, is_folded)),
     trouble as (select * from json_to_recordset(${JSON.stringify(trouble)}::json) as t(position int, state text, why text)),
-    taken as materialized (select s.position, t.state as trouble, t.why, t.position is null as is_moved, s.kind, s.is_aside, s.record_id, s.document_id, s.folder_id,
+    taken as materialized (select s.position, t.state as trouble, t.why, t.position is null as is_moved, s.why is not null as had_why, s.kind, s.is_aside, s.record_id, s.document_id, s.folder_id,
         s.${from} as was, s.${to} as "is", g.is_folded
       from move_step s join given g on g.position = s.position left join trouble t on t.position = s.position
       where s.plan_id = ${planId} and s.position between ${first} and ${last} and ${isBack ? isMoved(planId, s) : isPlanned(planId, s)}),
     states as (update move_step s set state = coalesce(k.trouble, 'planned'), why = k.why from taken k
-      where s.plan_id = ${planId} and s.position = k.position and (k.trouble is not null or s.why is not null)),
+      where s.plan_id = ${planId} and s.position = k.position and (k.trouble is not null or k.had_why)),
     places as (update folder f set digest = null, path = case when k.is_moved and f.path = k.was then k.is else f.path end,
         path_folded = case when k.is_moved and f.path = k.was then k.is_folded else f.path_folded end
       from taken k where k.kind = 'folder' and f.id = k.folder_id),
