@@ -67,6 +67,19 @@ describe("Cover sheets, labels and separators", () => {
     expect([...said.values()][0]).toMatchObject({ sort: "label", record: { key: "PO-6127" }, documentType: null });
     expect((await run("pdfinfo", [twice[1] ?? ""])).stdout).toMatch(/Pages:\s+1/);
   });
+  test("a number is whole on whatever is printed, whatever else has no room", async () => {
+    const keys = ["B-20372", "B-2026-0041709"];
+    for (const key of keys)
+      await putRecord(admin, "MF", "freightBooking", key, { title: "Fulmar Timber, 15 chilled trailers to the Isle of Tarrin" });
+    const items = keys.map((key) => ({ company: "MF", type: "freightBooking", key, documentType: null }));
+    const label = await textOf(await printed({ kind: "label", items }));
+    for (const key of keys) expect(label).toContain(key);
+    expect(label).toContain("Freight booking B-20372");
+    const cover = await textOf(await printed({ kind: "coverSheet", items }));
+    for (const key of keys) expect(cover).toContain(`Freight booking ${key}`);
+    expect(cover).toContain("The sheet itself is left out.");
+    expect(cover).not.toContain("…");
+  });
   test("what one may not see cannot be printed, and what is not there neither", async () => {
     expect(await printSheets(light, sheets({ kind: "label", items: [order] }))).toMatchObject({ ok: false });
     expect(await printSheets(admin, sheets({ kind: "coverSheet", items: [{ ...order, key: "PO-0" }] }))).toMatchObject({

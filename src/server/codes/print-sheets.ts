@@ -40,6 +40,8 @@ const ink = rgb(0.11, 0.14, 0.19);
 const across = 3;
 const down = 8;
 const millimetres = 72 / 25.4;
+/** Sizes that what a label is for is written in, points: the largest that has room. */
+const LABEL_SIZES = [10, 9, 8, 7] as const;
 
 interface Fonts {
   readonly plain: PDFFont;
@@ -48,6 +50,8 @@ interface Fonts {
 interface Lines {
   readonly code: string;
   readonly head: string;
+  /** What of the head must be readable where there is little room; null: all of it. */
+  readonly key: string | null;
   readonly lines: readonly string[];
 }
 
@@ -63,6 +67,7 @@ export async function printSheets(actor: Actor, wish: SheetsWish): Promise<Resul
       sheets.push({
         code,
         head: "Separator",
+        key: null,
         lines: ["A new document begins behind this sheet.", "Lay it between papers. It can be used again."],
       });
   } else {
@@ -79,6 +84,7 @@ export async function printSheets(actor: Actor, wish: SheetsWish): Promise<Resul
       sheets.push({
         code,
         head: `${recordType?.label ?? row.type} ${row.key}`,
+        key: row.key,
         lines: [row.title, type?.label ?? "Any document type", row.company],
       });
     }
@@ -107,17 +113,23 @@ async function drawCover(pdf: PDFDocument, page: PDFPage, sheet: Lines, fonts: F
   const [width, height] = A4;
   page.drawRectangle({ x: 0, y: height - 26, width, height: 26, color: ink });
   write(page, divides ? "SEPARATOR SHEET" : "COVER SHEET", { x: 56, y: height - 18, size: 11, font: fonts.bold, color: rgb(1, 1, 1) });
-  write(page, sheet.head, { x: 56, y: height - 110, size: 30, font: fonts.bold });
+  write(page, sheet.head, {
+    x: 56,
+    y: height - 110,
+    size: fittingSize(sheet.head, fonts.bold, width - 96, [30, 24, 18]) ?? 18,
+    font: fonts.bold,
+  });
   sheet.lines.forEach((line, i) => write(page, line, { x: 56, y: height - 146 - i * 24, size: 16, font: fonts.plain }));
   const qr = await pdf.embedPng(await drawCode("qrcode", sheet.code));
   page.drawImage(qr, { x: 56, y: 330, width: 190, height: 190 });
   const bars = await pdf.embedPng(await drawCode("code128", sheet.code));
   page.drawImage(bars, { x: 290, y: 390, width: 250, height: 80 });
   write(page, sheet.code, { x: 290, y: 362, size: 20, font: fonts.bold });
-  const foot = divides
-    ? "The sheet itself is left out."
-    : "The pages behind this sheet, up to the next one, are one document and belong to this record. The sheet itself is left out.";
-  write(page, foot, { x: 56, y: 120, size: 11, font: fonts.plain });
+  const foot = [
+    ...(divides ? [] : ["The pages behind this sheet, up to the next one, are one document and belong to this record."]),
+    "The sheet itself is left out.",
+  ];
+  foot.forEach((line, i) => write(page, line, { x: 56, y: 120 - i * 16, size: 11, font: fonts.plain }));
 }
 
 async function drawLabel(pdf: PDFDocument, page: PDFPage, sheet: Lines, fonts: Fonts, at: number): Promise<void> {
@@ -129,14 +141,34 @@ async function drawLabel(pdf: PDFDocument, page: PDFPage, sheet: Lines, fonts: F
   page.drawImage(qr, { x, y: top - side, width: side, height: side });
   const right = x + side + 3 * millimetres;
   const room = 36 * millimetres;
-  write(page, sheet.head, { x: right, y: top - 10, size: 10, font: fonts.bold, room });
+  // A number that is cut off tells nobody anything: without room for more it stands alone.
+  const size = fittingSize(sheet.head, fonts.bold, room, LABEL_SIZES);
+  const head = size === null ? (sheet.key ?? sheet.head) : sheet.head;
+  const headSize = size ?? fittingSize(head, fonts.bold, room, LABEL_SIZES) ?? 7;
+  write(page, head, { x: right, y: top - 10, size: headSize, font: fonts.bold, room });
   sheet.lines.slice(0, 2).forEach((line, i) => write(page, line, { x: right, y: top - 23 - i * 11, size: 8, font: fonts.plain, room }));
   const bars = await pdf.embedPng(await drawCode("code128", sheet.code));
   page.drawImage(bars, { x: right, y: top - side, width: room, height: 8 * millimetres });
   write(page, sheet.code, { x, y: top - side - 9, size: 8, font: fonts.bold });
 }
 
-/** Writes a line, cut to its room. Letters that the built-in fonts do not have are written without their marks, or as a question mark. */
+/** The first of these sizes at which a line has room; null when at none. */
+function fittingSize(text: string, font: PDFFont, room: number, sizes: readonly number[]): number | null {
+  const shown = spelled(text, font);
+  return sizes.find((size) => font.widthOfTextAtSize(shown, size) <= room) ?? null;
+}
+
+/** A line in the letters that a font has: others are written without their marks, or as a question mark. */
+function spelled(text: string, font: PDFFont): string {
+  const known = new Set(font.getCharacterSet());
+  return Array.from(text.normalize("NFC"))
+    .map((c) =>
+      known.has(c.codePointAt(0) ?? 0) ? c : (Array.from(c.normalize("NFD")).find((d) => known.has(d.codePointAt(0) ?? 0)) ?? "?"),
+    )
+    .join("");
+}
+
+/** Writes a line, cut to its room. */
 function write(
   page: PDFPage,
   text: string,
@@ -150,12 +182,7 @@ function write(
   },
 ): void {
   const room = at.room ?? A4[0] - at.x - 40;
-  const known = new Set(at.font.getCharacterSet());
-  let shown = Array.from(text.normalize("NFC"))
-    .map((c) =>
-      known.has(c.codePointAt(0) ?? 0) ? c : (Array.from(c.normalize("NFD")).find((d) => known.has(d.codePointAt(0) ?? 0)) ?? "?"),
-    )
-    .join("");
+  let shown = spelled(text, at.font);
   if (at.font.widthOfTextAtSize(shown, at.size) > room) {
     while (shown.length > 1 && at.font.widthOfTextAtSize(`${shown}…`, at.size) > room) shown = shown.slice(0, -1);
     shown += "…";

@@ -26,7 +26,7 @@ describe("Printing cover sheets and labels", () => {
       },
     });
     renderOnPage(<PrintCodes records={orders} onHide={() => hidden.push("hidden")} />);
-    expect(screen.getByText("For 2 records")).toBeTruthy();
+    expect(screen.getByText("Print for 2 records")).toBeTruthy();
     fireEvent.click(screen.getByLabelText(/^Label/));
     fireEvent.change(screen.getByLabelText(/Labels used up/), { target: { value: "30" } });
     fireEvent.click(screen.getByRole("button", { name: "Print" }));
@@ -40,6 +40,6 @@ describe("Printing cover sheets and labels", () => {
     renderOnPage(<PrintCodes records={orders.slice(0, 1)} onHide={() => {}} />);
     fireEvent.click(screen.getByRole("button", { name: "Print" }));
     expect(await screen.findByText("Your roles do not cover this")).toBeTruthy();
-    expect(screen.getByText("For PO-1")).toBeTruthy();
+    expect(screen.getByText("Print for PO-1")).toBeTruthy();
   });
 });

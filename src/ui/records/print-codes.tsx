@@ -66,7 +66,7 @@ export function PrintCodes({
         }}
       >
         <Modal.Header closeButton>
-          <h2 id="print-title">{records.length === 1 ? `For ${records[0]?.key ?? ""}` : `For ${countText(records.length, "record")}`}</h2>
+          <h2 id="print-title">{`Print for ${records.length === 1 ? (records[0]?.key ?? "") : countText(records.length, "record")}`}</h2>
         </Modal.Header>
         <Modal.Body>
           <Form.Check
@@ -111,7 +111,7 @@ export function PrintCodes({
         </Modal.Body>
         <Modal.Footer>
           <Button variant="plain" onClick={onHide}>
-            Keep
+            Cancel
           </Button>
           <Button type="submit" disabled={print.isPending}>
             {print.isPending ? "Drawing …" : "Print"}
