@@ -9,14 +9,14 @@ const MARGIN_SHARE = 0.045;
 /** A page with less of its squares inked than this is blank: one short word on A4 is about 0.0004. */
 export const BLANK_INK = 0.00025;
 
-/** Share of a page's squares, without its margins, that have ink in them; 0 to 1. `grey` is a page at about 200 dots an inch. */
-export const measureInk = (grey: Grey): number => inkBeside(inkSquares(grey), []);
-
-/** A page in the squares that ink is counted in: made once for whatever is asked of its ink. */
+/** A page at about 200 dots an inch in the squares that ink is counted in: made once for whatever is asked of its ink. */
 export const inkSquares = (grey: Grey): Grey => shrink(grey, SQUARE);
 
-/** The same share where ink within `known` boxes (in the page's dots) is not counted: what is left is what the words known of a page do not explain. */
-export function inkBeside(small: Grey, known: readonly (readonly [number, number, number, number])[]): number {
+/**
+ * Share of a page's squares, without its margins, that have ink in them; 0 to 1. Ink within `known` boxes (in the page's dots) is not counted: what is left
+ * is what the words known of a page do not explain.
+ */
+export function measureInk(small: Grey, known: readonly (readonly [number, number, number, number])[] = []): number {
   const limit = paperTone(small) - INK_BELOW_PAPER;
   const left = Math.round(small.width * MARGIN_SHARE);
   const top = Math.round(small.height * MARGIN_SHARE);

@@ -159,7 +159,7 @@ test("a record whose place would be too long for the repository is refused, with
   const tight = { ...diskLimits, pathBytesMax: 150 };
   const settled = await settleFolder(db(), id, false, async () => tight);
   expect(settled).toMatchObject({ ok: false, refusal: { code: "path-too-long" } });
-  expect((await db().execute(sql`select 1 from record_folder where record_id = ${id}`)).rows).toEqual([]);
+  expect((await db().execute(sql`select 1 from folder where record_id = ${id}`)).rows).toEqual([]);
 });
 
 test("a type without a rule files nothing, and says so", async () => {

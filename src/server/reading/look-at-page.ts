@@ -1,7 +1,7 @@
 import type { ContentKind } from "#core/arrivals/limits.ts";
 import type { PageCode } from "#core/codes/page-code.ts";
 import { findSlant, slantOf } from "#core/pages/find-skew.ts";
-import { BLANK_INK, inkBeside, inkSquares, pagePrint } from "#core/pages/measure-page.ts";
+import { BLANK_INK, inkSquares, measureInk, pagePrint } from "#core/pages/measure-page.ts";
 import type { Word } from "#core/pages/page-text.ts";
 import type { Quarter } from "#core/pages/turn-box.ts";
 import { hasUsableText } from "#core/pages/usable-text.ts";
@@ -52,17 +52,17 @@ export async function lookAtPage(file: string, kind: ContentKind, page: PageToLo
     return [x, y, width, height];
   };
   const squares = inkSquares(grey);
-  const ink = inkBeside(squares, []);
+  const ink = measureInk(squares);
   // A page with a few words and nothing else needs no reading: its words are all there is on it.
   const inDots = page.words.map(({ box }) => [box[0] / scale, box[1] / scale, box[2] / scale, box[3] / scale] as const);
-  const usable = enough || (page.words.length > 0 && inkBeside(squares, inDots) < BLANK_INK);
+  const usable = enough || (page.words.length > 0 && measureInk(squares, inDots) < BLANK_INK);
   const print = pagePrint(grey);
   const slant = usable ? slantOf(findSlant(grey)) : null;
   // The dots go to the thread as a copy: they are read here meanwhile.
   const found = await readCodes(grey);
   const codes = found.map((c) => ({ format: c.format, text: c.text, box: inPoints(c.box) }));
   // Nor does one with a barcode and nothing else, such as a sheet that only separates: reading it takes seconds and finds nothing.
-  const nothingElse = codes.length > 0 && inkBeside(squares, [...inDots, ...found.map((c) => c.box)]) < BLANK_INK;
+  const nothingElse = codes.length > 0 && measureInk(squares, [...inDots, ...found.map((c) => c.box)]) < BLANK_INK;
   if (usable || nothingElse || ink < BLANK_INK)
     return { words: page.words, wordsFrom: page.words.length > 0 ? "layer" : "none", ink, codes, turn: 0, slant, print };
   const read = await readWords(grey);
