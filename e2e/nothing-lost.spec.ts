@@ -44,11 +44,11 @@ test(`nothing that was answered is lost while web, worker and database are kille
   const c = chance(seed);
   const base = await makePdf(["A paper that must not be lost"]);
   const files = Array.from({ length: FILES }, (_, i) => {
-    // Small papers and texts in turn, each with bytes of its own; a few are long, so that something dies while one is under way.
+    // Small papers and long texts in turn, each with bytes of its own. Long in bytes and not in words, which would all be read.
     const bytes =
       i % 2 === 0
         ? Buffer.concat([base, Buffer.from(`\n% ${seed} ${i}\n`)])
-        : Buffer.from(`${seed} ${i}\n${"a line of words\n".repeat(c.whole(0, i % 20 === 1 ? 25_000 : 1_500))}`);
+        : Buffer.from(`${seed} ${i}\n${`${"-".repeat(399)}\n`.repeat(c.whole(0, 1000))}`);
     return {
       name: `lost-${i}.${i % 2 === 0 ? "pdf" : "txt"}`,
       bytes,
