@@ -12,7 +12,7 @@ import { watchRepositories } from "#server/repository/watch.ts";
 import { rememberFor } from "#server/suggesting/remembered.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { listenForMail, type MailListener } from "#server/ways-in/listen-for-mail.ts";
-import { sealLines } from "#server/timeline/seal-lines.ts";
+import { sealUnlessMoving } from "#server/timeline/seal-lines.ts";
 import { lookAtFolders, type Settling } from "#server/ways-in/watch-folders.ts";
 import { beat } from "./beat.ts";
 import { handlers } from "./handlers.ts";
@@ -120,7 +120,7 @@ async function main(): Promise<void> {
   const timers = [
     setInterval(() => void beat(name, workerIds).catch((error: unknown) => console.error(`heartbeat: ${describeError(error)}`)), BEAT_MS),
     setInterval(() => void takeUpLost().catch((error: unknown) => console.error(`taking up: ${describeError(error)}`)), BEAT_MS),
-    setInterval(() => void sealLines().catch((error: unknown) => console.error(`sealing: ${describeError(error)}`)), BEAT_MS),
+    setInterval(() => void sealUnlessMoving().catch((error: unknown) => console.error(`sealing: ${describeError(error)}`)), BEAT_MS),
   ];
   const upkeep = async (): Promise<void> => {
     for (const stage of [

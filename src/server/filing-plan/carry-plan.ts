@@ -3,11 +3,12 @@ import { alone, db } from "../db/connect.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { sideBySide } from "../jobs/side-by-side.ts";
 import { carryStep } from "./carry-step.ts";
-import { carryTogether } from "./carry-together.ts";
-import { endPlan } from "./end-plan.ts";
+import { carryTogether, type Together } from "./carry-together.ts";
+import { endPlan, LeftBehind } from "./end-plan.ts";
 import { keepOutcomes } from "./keep-outcomes.ts";
+import { foldSteps } from "./fold-steps.ts";
 import { openRepository } from "./open-repository.ts";
-import { parentOf, written } from "./plan-step.ts";
+import { type Outcome, parentOf, type Step, written } from "./plan-step.ts";
 import { movePlan } from "./tables.ts";
 import { type Chunk, holdFolders, takeChunk } from "./take-chunk.ts";
 
@@ -46,6 +47,7 @@ export async function carryPlan(planId: string, turnMs = TURN_MS): Promise<boole
 const comeBack = (planId: string): Promise<void> => addJob(db(), "carryPlan", { plan: planId }, { key: `carry:${planId}`, queue: "moves" });
 
 async function carryAlone(planId: string, until: number): Promise<boolean> {
+  await foldSteps(planId);
   let size = chunkSize.first;
   const keeping: Promise<void>[] = [];
   /** Until so many chunks at most are being written down. What goes wrong is thrown here. */
@@ -54,6 +56,8 @@ async function carryAlone(planId: string, until: number): Promise<boolean> {
   };
   /** The chunk whose outcomes may still be being written down. */
   let before: Chunk | null = null;
+  /** What was left behind, as long as it is known of all that the plan carried out. */
+  let left: LeftBehind | null = null;
   /** The next chunk, being taken. */
   let ahead: Promise<Chunk> | null = null;
   try {
@@ -66,31 +70,29 @@ async function carryAlone(planId: string, until: number): Promise<boolean> {
       if (isNext) await kept();
       if (chunk.kind === "stopped") return false;
       if (chunk.kind === "turned") {
-        before = null;
+        before = left = null;
         continue;
       }
       if (chunk.steps.length === 0) {
-        await endPlan(planId, chunk.isBack);
+        await endPlan(planId, chunk.isBack, left);
         return false;
       }
       written("chunk taken");
+      if (chunk.isBeginning && !chunk.isBack) left = new LeftBehind();
       // Held anew: the wave before may have moved what this one moves on.
-      const elsewhere = isNext && before !== null ? await holdFolders(db(), planId, chunk.steps) : chunk.elsewhere;
+      const elsewhere = isNext && before !== null ? await holdFolders(planId, chunk.steps) : chunk.elsewhere;
       // Taken while this one is carried out, unless the turn ends first.
       if (chunk.wave !== null && Date.now() < until - CHUNK_MS) {
         ahead = takeChunk(planId, chunk, size);
         ahead.catch(() => {});
       }
       const together = await carryTogether(chunk.steps, elsewhere);
-      if (together.size > 0) written("steps together");
-      const outcomes = await sideBySide(chunk.steps, AT_ONCE, async (step) => {
-        if (together.has(step)) return { step, kind: "moved" as const, why: null };
-        const outcome = await carryStep(step, elsewhere);
-        written("one step");
-        return outcome;
-      });
+      if (together.steps.size > 0) written("steps together");
+      const outcomes = await carryEach(chunk.steps, together, elsewhere);
+      for (const { connection, from } of together.renamed) left?.enter(connection, parentOf(from));
+      for (const { kind, step } of outcomes) if (kind === "moved" && !together.steps.has(step)) left?.add(step);
       // Made safe while those before are written down; written down after it.
-      const safe = makeSafe(chunk);
+      const safe = makeSafe(chunk, together);
       safe.catch(() => {});
       await kept(chunk.steps.every((step) => step.kind === "folder") ? KEPT_AT_ONCE - 1 : 0);
       const down = safe.then(() => keepOutcomes(planId, outcomes)).then(() => written("outcomes kept"));
@@ -111,16 +113,33 @@ async function carryAlone(planId: string, until: number): Promise<boolean> {
   }
 }
 
+/** Carries out what was not carried out together; answers what came of all of them, in their order. */
+async function carryEach(steps: readonly Step[], together: Together, elsewhere: Chunk["elsewhere"]): Promise<readonly Outcome[]> {
+  const alone = await sideBySide(
+    steps.filter((step) => !together.steps.has(step)),
+    AT_ONCE,
+    async (step) => {
+      const outcome = await carryStep(step, elsewhere);
+      written("one step");
+      return outcome;
+    },
+  );
+  let next = 0;
+  return steps.flatMap((step) => (together.steps.has(step) ? { step, kind: "moved" as const, why: null } : (alone[next++] ?? [])));
+}
+
 /** Makes sure that what was moved stays moved. */
-async function makeSafe(chunk: Chunk): Promise<void> {
+async function makeSafe(chunk: Chunk, together: Together): Promise<void> {
   const touched = new Map<string, Set<string>>();
   const touch = (connection: string, path: string): void => {
     const folders = touched.get(connection) ?? new Set();
     touched.set(connection, folders.add(parentOf(path)));
   };
-  for (const { fromConnection, fromPath, toConnection, toPath } of chunk.steps) {
-    touch(fromConnection, fromPath);
-    touch(toConnection, toPath);
+  for (const { connection, from, to } of together.renamed) for (const path of [from, to]) touch(connection, path);
+  for (const step of chunk.steps) {
+    if (together.steps.has(step)) continue;
+    touch(step.fromConnection, step.fromPath);
+    touch(step.toConnection, step.toPath);
   }
   for (const [connection, folders] of touched) await (await openRepository(connection)).flush([...folders]);
   written("files moved");

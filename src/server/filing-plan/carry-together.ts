@@ -2,16 +2,25 @@ import { sql } from "drizzle-orm";
 import { pathFolder } from "#core/filing-plan/legal-name.ts";
 import { db } from "../db/connect.ts";
 import { textArray } from "../db/sql-arrays.ts";
+import type { FoldersIn } from "../ports/repository.ts";
 import { openRepository } from "./open-repository.ts";
 import { nameOf, parentOf, type Step } from "./plan-step.ts";
 import type { Chunk } from "./take-chunk.ts";
 
-/** A step as a folder above it that changes, and what stays the same beneath that one. */
+/** Steps whose folders leave the same folder for the same other one and keep their names: what changes above them, and what stays the same between. */
 interface Split {
-  readonly step: Step;
+  readonly connection: string;
   readonly from: string;
   readonly to: string;
-  readonly beneath: string;
+  /** Folders from there down to those of the steps. */
+  readonly between: readonly string[];
+  readonly steps: readonly Step[];
+}
+
+/** Which steps were carried out with others, and the folders that were renamed for them. */
+export interface Together {
+  readonly steps: ReadonlySet<Step>;
+  readonly renamed: readonly Pick<Split, "connection" | "from" | "to">[];
 }
 
 /**
@@ -19,94 +28,91 @@ interface Split {
  * renamed itself, once for all of them; the highest one first. Answers the steps that were carried out so; the others are as they were, to be carried
  * out one by one.
  */
-export async function carryTogether(steps: readonly Step[], elsewhere: Chunk["elsewhere"]): Promise<ReadonlySet<Step>> {
+export async function carryTogether(steps: readonly Step[], elsewhere: Chunk["elsewhere"]): Promise<Together> {
   const carried = new Set<Step>();
-  const highest = highestOf();
-  let left = steps.filter((s) => mayGoAlong(s, elsewhere)).flatMap((s) => highest(s) ?? []);
+  const renamed: Split[] = [];
+  let left = highestOf(steps, elsewhere);
   const own = await ownFolders(left);
-  const isOwn = (s: Split, path: string): boolean => own.has(keyOf(s.step.fromConnection, path));
-  for (; left.length > 0; left = left.filter((s) => !carried.has(s.step)).flatMap((s) => lowerOf(s) ?? [])) {
+  const isOwn = (s: Split, path: string): boolean => own.has(keyOf(s.connection, path));
+  while (left.length > 0) {
+    const lower: Split[] = [];
     for (const group of groupsOf(left)) {
       const first = group[0];
-      // All of a group leave the same folder.
-      if (!first || isOwn(first, first.from) || group.some((s) => foldersBetween(s).some((path) => isOwn(s, path)))) continue;
-      const repository = await openRepository(first.step.fromConnection);
-      if (!(await repository.moveAllIn?.(first.from, first.to, new Set(group.map((s) => s.beneath))))) continue;
-      for (const { step } of group) carried.add(step);
+      if (!first) continue;
+      const mayGo = group.every((s) => s.to === first.to && !foldersOf(s).some((path) => isOwn(s, path)));
+      const repository = mayGo ? await openRepository(first.connection) : null;
+      if (await repository?.moveAllIn?.(first.from, first.to, foldersIn(group))) {
+        renamed.push(first);
+        for (const s of group) for (const step of s.steps) carried.add(step);
+      } else lower.push(...group.flatMap((s) => lowerOf(s) ?? []));
     }
+    left = lower;
   }
-  return carried;
+  return { steps: carried, renamed };
 }
 
 function mayGoAlong(step: Step, elsewhere: Chunk["elsewhere"]): boolean {
   return step.kind === "folder" && !step.isAside && step.fromConnection === step.toConnection && !elsewhere.has(step.folderId ?? 0);
 }
 
-/**
- * The highest folder that changes. Null when that is the folder itself, or when what is above would be the root. Very many steps leave the same folder
- * for the same other one: what changes above them is worked out once.
- */
-function highestOf(): (step: Step) => Split | null {
-  const known = new Map<string, Omit<Split, "step">>();
-  return (step) => {
-    const name = nameOf(step.fromPath);
-    if (name !== nameOf(step.toPath)) return null;
-    const [from, to] = [parentOf(step.fromPath), parentOf(step.toPath)];
-    if (from === "" || to === "") return null;
-    const way = `${from}\n${to}`;
-    let above = known.get(way);
-    if (!above) known.set(way, (above = changesAbove(from.split("/"), to.split("/"))));
-    return { step, from: above.from, to: above.to, beneath: above.beneath === "" ? name : `${above.beneath}/${name}` };
-  };
+/** What changes above the steps, as high up as it does. Without those where that is the folder itself, or where what is above would be the root. */
+function highestOf(steps: readonly Step[], elsewhere: Chunk["elsewhere"]): Split[] {
+  const byWay = new Map<string, Step[]>();
+  for (const step of steps) {
+    if (!mayGoAlong(step, elsewhere)) continue;
+    const way = wayOf(step);
+    if (way === null) continue;
+    const others = byWay.get(way);
+    if (others) others.push(step);
+    else byWay.set(way, [step]);
+  }
+  return [...byWay.values()].flatMap((others) => {
+    const step = others[0];
+    if (!step) return [];
+    const [from, to] = [parentOf(step.fromPath), parentOf(step.toPath)].map((p) => p.split("/")) as [string[], string[]];
+    let same = 0;
+    while (same < Math.min(from.length, to.length) - 1 && from.at(-1 - same) === to.at(-1 - same)) same++;
+    const cut = (path: readonly string[]): string => path.slice(0, path.length - same).join("/");
+    return [{ connection: step.fromConnection, from: cut(from), to: cut(to), between: from.slice(from.length - same), steps: others }];
+  });
 }
 
-function changesAbove(from: readonly string[], to: readonly string[]): Omit<Split, "step"> {
-  let same = 0;
-  while (same < Math.min(from.length, to.length) - 1 && from.at(-1 - same) === to.at(-1 - same)) same++;
-  const cut = (steps: readonly string[]): string => steps.slice(0, steps.length - same).join("/");
-  return { from: cut(from), to: cut(to), beneath: from.slice(from.length - same).join("/") };
+/** From which folder to which other one a step goes; null when its own name changes, or one of these is the root. */
+function wayOf({ fromConnection, fromPath, toPath }: Step): string | null {
+  const [cut, toCut] = [fromPath.lastIndexOf("/"), toPath.lastIndexOf("/")];
+  if (cut < 1 || toCut < 1 || fromPath.length - cut !== toPath.length - toCut || !toPath.endsWith(fromPath.slice(cut))) return null;
+  return `${fromConnection}\n${fromPath.slice(0, cut)}\n${toPath.slice(0, toCut)}`;
 }
 
-/** The same with one folder less to change, and null when none is left. */
-function lowerOf({ step, from, to, beneath }: Split): Split | null {
-  const cut = beneath.indexOf("/");
-  if (cut === -1) return null;
-  const name = beneath.slice(0, cut);
-  return { step, from: `${from}/${name}`, to: `${to}/${name}`, beneath: beneath.slice(cut + 1) };
+/** The same with one folder less to change; null when none is left. */
+function lowerOf(split: Split): Split | null {
+  const [name, ...between] = split.between;
+  return name === undefined ? null : { ...split, from: `${split.from}/${name}`, to: `${split.to}/${name}`, between };
 }
 
-/** Those that leave one folder, where all of them go to one other. */
-function groupsOf(splits: readonly Split[]): readonly (readonly Split[])[] {
+/** Those that leave one folder. */
+function groupsOf(splits: readonly Split[]): Iterable<readonly Split[]> {
   const groups = new Map<string, Split[]>();
   for (const s of splits) {
-    const key = keyOf(s.step.fromConnection, s.from);
+    const key = keyOf(s.connection, s.from);
     const group = groups.get(key);
     if (group) group.push(s);
     else groups.set(key, [s]);
   }
-  return [...groups.values()].filter((group) => group.every((s) => s.to === group[0]?.to));
+  return groups.values();
 }
 
-const none: readonly string[] = [];
+/** The folder that would be renamed, and those from there down to the steps' own. */
+const foldersOf = ({ from, between }: Split): string[] => [from, ...between.map((_, i) => [from, ...between.slice(0, i + 1)].join("/"))];
 
-/** Folders between the one that changes and the step's own, from the top. */
-function foldersBetween({ from, beneath }: Split): readonly string[] {
-  if (!beneath.includes("/")) return none;
-  const paths: string[] = [];
-  for (let cut = beneath.indexOf("/"); cut !== -1; cut = beneath.indexOf("/", cut + 1)) paths.push(`${from}/${beneath.slice(0, cut)}`);
-  return paths;
-}
+/** Names of the steps' own folders, by what holds them in the one that would be renamed. */
+const foldersIn = (splits: readonly Split[]): FoldersIn =>
+  new Map(splits.map(({ between, steps }) => [between.join("/"), new Set(steps.map((step) => nameOf(step.fromPath)))]));
 
 /** Of the folders that may be renamed, those that are a record's own, or a shelf: they stay what they are, whatever stands in them. */
 async function ownFolders(splits: readonly Split[]): Promise<ReadonlySet<string>> {
   const asked = new Map<string, { readonly connection: string; readonly path: string }>();
-  const ask = (connection: string, path: string): unknown => asked.set(keyOf(connection, path), { connection, path });
-  // Steps stand in the order of their paths: those that leave the same folder stand together.
-  let [connection, from] = ["", ""];
-  for (const s of splits) {
-    if (s.from !== from || s.step.fromConnection !== connection) ask((connection = s.step.fromConnection), (from = s.from));
-    for (const path of foldersBetween(s)) ask(connection, path);
-  }
+  for (const s of splits) for (const path of foldersOf(s)) asked.set(keyOf(s.connection, path), { connection: s.connection, path });
   if (asked.size === 0) return new Set();
   const fold = pathFolder();
   const all = [...asked.values()];

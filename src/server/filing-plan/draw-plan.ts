@@ -165,7 +165,16 @@ async function drawAlone(planId: string, firstLook: number | null): Promise<void
       }
       if (utf8Bytes(to.path) > limitsFor(connection).pathBytesMax) {
         wanted.set(id, current);
-        steps.push({ ...stepOf(row, current, to), kind: "folder", wave, foundBy: place.by, state: "clash", why: "path-too-long" });
+        steps.push({
+          ...stepOf(row, current, to),
+          kind: "folder",
+          fromFolded: fold(current.path),
+          toFolded: fold(to.path),
+          wave,
+          foundBy: place.by,
+          state: "clash",
+          why: "path-too-long",
+        });
         continue;
       }
       wanted.set(id, to);
@@ -190,6 +199,8 @@ async function drawAlone(planId: string, firstLook: number | null): Promise<void
       steps.push({
         ...stepOf(found.row, from, to),
         kind: "folder",
+        fromFolded: fold(from.path),
+        toFolded: fold(to.path),
         wave: wave + step.wave,
         foundBy: place.by,
         isAside: step.kind === "aside",

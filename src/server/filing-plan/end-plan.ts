@@ -8,7 +8,7 @@ import type { Repository } from "../ports/repository.ts";
 import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
 import { pointAfterMoves } from "../repository/carry-pointers.ts";
 import { openRepository } from "./open-repository.ts";
-import { isMoved, isPlanned, parentOf, written } from "./plan-step.ts";
+import { isMoved, isPlanned, parentOf, type Step, written } from "./plan-step.ts";
 import { pathsAbove } from "./still-folder.ts";
 import { movePlan } from "./tables.ts";
 
@@ -17,14 +17,31 @@ const AT_ONCE = 8;
 /** A plan can be undone for so long, days. */
 export const UNDO_DAYS = 30;
 
+/** Folders that steps left behind and that may be empty now, by connection. */
+export class LeftBehind {
+  readonly byConnection = new Map<string, Set<string>>();
+
+  add(step: Pick<Step, "kind" | "fromConnection" | "fromPath">): void {
+    this.enter(step.fromConnection, parentOf(step.fromPath));
+    // What was a record's own folder until now may hold nothing any more.
+    if (step.kind === "own") this.enter(step.fromConnection, step.fromPath);
+  }
+
+  enter(connection: string, path: string): void {
+    const paths = this.byConnection.get(connection);
+    if (paths) paths.add(path);
+    else this.byConnection.set(connection, new Set([path]));
+  }
+}
+
 /**
  * Nothing is left to do the way it was going: empty folders that were left behind go, and the plan says that it is done. Whoever stopped or turned it
- * since then is obeyed: it ends when they let it go on.
+ * since then is obeyed: it ends when they let it go on. `left` is what its steps left behind; without it, it is worked out.
  */
-export async function endPlan(planId: string, isBack: boolean): Promise<void> {
+export async function endPlan(planId: string, isBack: boolean, left: LeftBehind | null = null): Promise<void> {
   const plan = (await db().select().from(movePlan).where(eq(movePlan.id, planId)))[0];
   if (plan?.state !== (isBack ? "undoing" : "running")) return;
-  await clearEmpty(planId, isBack);
+  await clearEmpty(planId, left ?? (await leftBehind(planId, isBack)));
   written("empty folders cleared");
   await db().transaction(async (tx) => {
     const done = await tx
@@ -48,27 +65,28 @@ export async function endPlan(planId: string, isBack: boolean): Promise<void> {
 const parentSql = (path: SQL): SQL =>
   sql`left(${path}, greatest(0, length(${path}) - case strpos(${path}, '/') when 0 then length(${path}) else strpos(reverse(${path}), '/') end))`;
 
+/** What the steps that were carried out left behind, out of the steps. */
+async function leftBehind(planId: string, isBack: boolean): Promise<LeftBehind> {
+  const [connection, path] = isBack ? [sql`s.to_connection`, sql`s.to_path`] : [sql`s.from_connection`, sql`s.from_path`];
+  const wasCarried = isBack ? isPlanned(planId, sql`s`) : isMoved(planId, sql`s`);
+  const { rows } = await db().execute<{ connection: string; path: string }>(
+    sql`select distinct ${connection} as connection, ${parentSql(path)} as path from move_step s where s.plan_id = ${planId} and ${wasCarried}
+      union select ${connection}, ${path} from move_step s where s.plan_id = ${planId} and s.kind = 'own' and ${wasCarried}`,
+  );
+  const left = new LeftBehind();
+  for (const row of rows) left.enter(row.connection, row.path);
+  return left;
+}
+
 /** Removes rows of folders that nothing stands in any more, and the folders themselves and those above them where they are empty. */
-async function clearEmpty(planId: string, isBack: boolean): Promise<void> {
+async function clearEmpty(planId: string, left: LeftBehind): Promise<void> {
   await db().execute(sql`delete from folder f where f.kind = 'within'
     and f.id in (select folder_id from record_folder where record_id in (select record_id from move_step where plan_id = ${planId} and kind <> 'folder'))
     and not exists (select 1 from placement p where p.folder_id = f.id) and not exists (select 1 from pointer p where p.folder_id = f.id)
     and not exists (select 1 from finding x where x.folder_id = f.id)`);
-  const left = await db().execute<{ connection: string; path: string }>(
-    isBack
-      ? sql`select distinct s.to_connection as connection, ${parentSql(sql`s.to_path`)} as path from move_step s where s.plan_id = ${planId} and ${isPlanned(planId, sql`s`)}
-          union select s.to_connection, s.to_path from move_step s where s.plan_id = ${planId} and s.kind = 'own' and ${isPlanned(planId, sql`s`)}`
-      : sql`select distinct s.from_connection as connection, ${parentSql(sql`s.from_path`)} as path from move_step s where s.plan_id = ${planId} and ${isMoved(planId, sql`s`)}
-          union select s.from_connection, s.from_path from move_step s where s.plan_id = ${planId} and s.kind = 'own' and ${isMoved(planId, sql`s`)}`,
-  );
-  const paths = new Map<string, Set<string>>();
-  for (const { connection, path } of left.rows) {
-    const all = paths.get(connection) ?? new Set();
-    paths.set(connection, all);
-    if (path !== "") for (const above of pathsAbove(path)) all.add(above);
-  }
   const fold = pathFolder();
-  for (const [connection, all] of paths) {
+  for (const [connection, paths] of left.byConnection) {
+    const all = new Set([...paths].flatMap((path) => (path === "" ? [] : pathsAbove(path))));
     const known = await db().execute<{ path: string }>(
       sql`select path from folder where connection = ${connection} and path_folded = any(${textArray([...all].map(fold))}::text[])`,
     );

@@ -5,7 +5,7 @@ import { pgCode } from "../db/describe-error.ts";
 import { idArray, textArray } from "../db/sql-arrays.ts";
 import { now } from "../ports/clock.ts";
 import { linesOutOf, PROGRAM } from "../timeline/write-lines.ts";
-import { isAsTaken, isMoved, isPlanned, nameOf, type Outcome, parentOf, type Step } from "./plan-step.ts";
+import { highest, isAsTaken, isMoved, isPlanned, lowest, nameOf, type Outcome, parentOf, positionsOf, type Step } from "./plan-step.ts";
 import { folder } from "./tables.ts";
 
 /** Writes down what came of a chunk: where folders and files are now, the steps, the plan's counts, the timelines. One transaction. */
@@ -38,14 +38,14 @@ export async function keepOutcomes(planId: string, outcomes: readonly Outcome[])
 async function keepIn(tx: Tx, planId: string, outcomes: readonly Outcome[]): Promise<void> {
   const wave = outcomes[0]?.step.wave ?? 0;
   const isBack = outcomes[0]?.step.isBack ?? false;
+  const steps = outcomes.map((o) => o.step);
+  const [first, last] = [lowest(steps), highest(steps)];
   const moved = outcomes.filter((o) => o.kind === "moved");
-  const positions = outcomes.map((o) => o.step.position).sort((a, b) => a - b);
-  const [first, last] = [positions[0] ?? 0, positions.at(-1) ?? 0];
-  const fold = pathFolder();
-  // Worked out once, since there are thousands: what folders are called now, in the order of the outcomes; empty for those that are none.
-  const isFolded = outcomes.map(({ step }) => (step.kind === "folder" ? fold(step.toPath) : ""));
-  const kept = await keepSteps(tx, planId, outcomes, isFolded, { isBack, first, last });
-  await keepBeneath(tx, outcomes, isFolded, fold);
+  const kept = await keepSteps(tx, planId, outcomes, isBack);
+  for (const between of kept.between ?? []) {
+    const folders = moved.map((o) => o.step).filter((step) => step.kind === "folder" && step.fromConnection === between[0]);
+    if (!(await keepBetween(tx, between, folders))) await keepBeneathEach(tx, between[0], folders);
+  }
   for (const { step } of moved.filter((o) => o.step.kind === "own")) await becomeOwn(tx, step);
   await keepFiles(tx, outcomes);
   // Of steps that were moved those that are not any more, in whatever way, are done no longer; what could not be brought back is a clash.
@@ -66,32 +66,34 @@ interface KeptSteps {
   readonly failed: number;
   readonly clashes: number;
   readonly positions: string;
+  /** Of each connection, how many folders moved, between which folded paths they stood, and how many bytes the shortest of these has; null when none did. */
+  readonly between: readonly Between[] | null;
 }
+type Between = readonly [connection: string, folders: number, first: string, last: string, shortest: number];
 
 /**
  * Writes down what did not work, where the folders of the steps are now, and the lines of the timelines, as one statement out of what the database has
  * of the steps. From then on nobody enters a folder beneath one of them. Which steps were moved goes to the plan, as ranges.
  */
-async function keepSteps(
-  tx: Tx,
-  planId: string,
-  outcomes: readonly Outcome[],
-  isFolded: readonly string[],
-  { isBack, first, last }: { readonly isBack: boolean; readonly first: number; readonly last: number },
-): Promise<KeptSteps> {
+async function keepSteps(tx: Tx, planId: string, outcomes: readonly Outcome[], isBack: boolean): Promise<KeptSteps> {
   // What could not be brought back stays where it was brought.
   const trouble = outcomes
     .filter((o) => o.kind !== "moved")
     .map((o) => ({ position: o.step.position, state: isBack ? "clash" : o.kind, why: o.why }));
-  const [from, to] = isBack ? [sql`to_path`, sql`from_path`] : [sql`from_path`, sql`to_path`];
+  const sides = [
+    [sql`from_connection`, sql`from_path`, sql`from_folded`],
+    [sql`to_connection`, sql`to_path`, sql`to_folded`],
+  ] as const;
+  const [[connection, from, fromFolded], [, to, toFolded]] = isBack ? [sides[1], sides[0]] : sides;
   const s = sql`s`;
-  const { rows } = await tx.execute<KeptSteps & Record<string, unknown>>(sql`with given as (
-      select * from unnest(${idArray(outcomes.map((o) => o.step.position))}::int[], ${textArray(isFolded)}::text[]) as g(position, is_folded)),
+  const steps = outcomes.map((o) => o.step);
+  const { rows } = await tx.execute<KeptSteps & Record<string, unknown>>(sql`with
     trouble as (select * from json_to_recordset(${JSON.stringify(trouble)}::json) as t(position int, state text, why text)),
     taken as materialized (select s.position, t.state as trouble, t.why, t.position is null as is_moved, s.why is not null as had_why, s.kind, s.is_aside, s.record_id, s.document_id, s.folder_id,
-        s.${from} as was, s.${to} as "is", g.is_folded
-      from move_step s join given g on g.position = s.position left join trouble t on t.position = s.position
-      where s.plan_id = ${planId} and s.position between ${first} and ${last} and ${isBack ? isMoved(planId, s) : isPlanned(planId, s)}),
+        s.${connection} as connection, s.${from} as was, s.${to} as "is", s.${fromFolded} as was_folded, s.${toFolded} as is_folded
+      from move_step s left join trouble t on t.position = s.position
+      where s.plan_id = ${planId} and s.position between ${lowest(steps)} and ${highest(steps)} and ${positionsOf(steps)}::int4multirange @> s.position
+        and ${isBack ? isMoved(planId, s) : isPlanned(planId, s)}),
     states as (update move_step s set state = coalesce(k.trouble, 'planned'), why = k.why from taken k
       where s.plan_id = ${planId} and s.position = k.position and (k.trouble is not null or k.had_why)),
     places as (update folder f set digest = null, path = case when k.is_moved and f.path = k.was then k.is else f.path end,
@@ -99,11 +101,14 @@ async function keepSteps(
       from taken k where k.kind = 'folder' and f.id = k.folder_id),
     lines as (${linesOutOf(sql`select case kind when 'file' then 'moved' else 'folderMoved' end, ${PROGRAM}::text, null::text, case kind when 'file' then document_id end,
         case kind when 'folder' then record_id end, null::uuid,
-        case kind when 'file' then jsonb_build_object('path', k.is, 'plan', ${planId}::text) else jsonb_build_object('from', k.was, 'to', k.is, 'plan', ${planId}::text) end
+        jsonb_object(case kind when 'file' then array['path', k.is, 'plan', ${planId}::text] else array['from', k.was, 'to', k.is, 'plan', ${planId}::text] end)
       from taken k where is_moved and not is_aside and case kind when 'file' then document_id when 'folder' then record_id end is not null`)})
     select count(*) filter (where is_moved)::int as moved, count(trouble)::int as trouble, count(*) filter (where trouble = 'failed')::int as failed,
       count(*) filter (where trouble = 'clash')::int as clashes,
-      coalesce(range_agg(int4range(position, position + 1)) filter (where is_moved or ${isBack}), '{}')::text as positions from taken`);
+      coalesce(range_agg(int4range(position, position + 1)) filter (where is_moved or ${isBack}), '{}')::text as positions,
+      (select json_agg(json_build_array(connection, folders, first, last, shortest)) from (select connection, count(*) as folders, min(was_folded) as first, max(was_folded) as last,
+          min(octet_length(was_folded)) as shortest
+        from taken where is_moved and kind = 'folder' group by connection) b) as between from taken`);
   const kept = rows[0];
   if (!kept) throw new Error("nothing was counted");
   return kept;
@@ -113,52 +118,23 @@ async function keepSteps(
 const LOOKED_AT_EACH = 4;
 const LOOKED_AT_LEAST = 200;
 
-/** A folder that moved: its connection, and where it was and is, as written and folded. */
-type FolderMoved = Readonly<Record<"connection" | "was" | "is" | "wasFolded" | "isFolded", string>>;
-
-/** What stands beneath folders that moved is where they are now. Every folder that was entered until its own was written down is seen now. */
-async function keepBeneath(
-  tx: Tx,
-  outcomes: readonly Outcome[],
-  isFolded: readonly string[],
-  fold: (path: string) => string,
-): Promise<void> {
-  const byConnection = new Map<string, FolderMoved[]>();
-  for (const [i, { kind, step }] of outcomes.entries()) {
-    if (kind !== "moved" || step.kind !== "folder") continue;
-    const { fromConnection: connection, fromPath: was, toPath: is } = step;
-    const moved = byConnection.get(connection);
-    const one = { connection, was, is, wasFolded: fold(was), isFolded: isFolded[i] ?? "" };
-    if (moved) moved.push(one);
-    else byConnection.set(connection, [one]);
-  }
-  for (const moved of byConnection.values()) if (!(await keepBetween(tx, moved))) await keepBeneathEach(tx, moved);
-}
-
-/** Letters beyond the first plane: the database orders them by bytes, this language by halves. */
-const BEYOND = /[\uD800-\uDFFF]/;
-
 /**
- * Steps stand in the order of their paths: between the first and the last of a chunk hardly any folder is left once they are written down, and those
- * that are beneath one of them are found in one look. Answers whether that was all; not when very many others stand between.
+ * What stands beneath folders that moved is where they are now. Every folder that was entered until its own was written down is seen now. Steps stand in
+ * the order of their paths: between the first and the last of a chunk hardly any folder is left once they are written down, and those that are beneath
+ * one of them are found in one look. Answers whether that was all; not when very many others stand between.
  */
-async function keepBetween(tx: Tx, moved: readonly FolderMoved[]): Promise<boolean> {
-  let [first, last] = [moved[0]?.wasFolded ?? "", ""];
-  for (const { wasFolded } of moved) {
-    if (BEYOND.test(wasFolded)) return false;
-    if (wasFolded < first) first = wasFolded;
-    if (wasFolded > last) last = wasFolded;
-  }
-  const max = Math.max(LOOKED_AT_LEAST, moved.length * LOOKED_AT_EACH);
+async function keepBetween(tx: Tx, [connection, folders, first, last, shortest]: Between, steps: readonly Step[]): Promise<boolean> {
+  const max = Math.max(LOOKED_AT_LEAST, folders * LOOKED_AT_EACH);
   const { rows } = await tx.execute<{ id: number; path: string; folded: string }>(sql`select id, path, path_folded as folded from folder
-    where connection = ${moved[0]?.connection ?? ""} and path_folded > ${first} and path_folded < ${`${last}0`} limit ${max}`);
+    where connection = ${connection} and path_folded > ${first} and path_folded < ${`${last}0`} and octet_length(path_folded) > ${shortest} limit ${max}`);
   if (rows.length === max) return false;
   if (rows.length === 0) return true;
-  const byPath = new Map(moved.map((m) => [m.wasFolded, m]));
+  const fold = pathFolder();
+  const byPath = new Map(steps.map((step) => [fold(step.fromPath), step]));
   const beneath = rows.flatMap(({ id, path, folded }) => {
     for (let cut = folded.lastIndexOf("/"); cut > 0; cut = folded.lastIndexOf("/", cut - 1)) {
       const above = byPath.get(folded.slice(0, cut));
-      if (above) return [{ id, path: above.is + path.slice(above.was.length), folded: above.isFolded + folded.slice(cut) }];
+      if (above) return [{ id, path: above.toPath + path.slice(above.fromPath.length), folded: fold(above.toPath) + folded.slice(cut) }];
     }
     return [];
   });
@@ -169,14 +145,14 @@ async function keepBetween(tx: Tx, moved: readonly FolderMoved[]): Promise<boole
 }
 
 /** Looked for one range of the index after the other: joined at once, every folder would be held against every range. */
-async function keepBeneathEach(tx: Tx, moved: readonly FolderMoved[]): Promise<void> {
-  const texts = (["connection", "was", "is", "wasFolded", "isFolded"] as const).map(
-    (which) => sql`${textArray(moved.map((m) => m[which]))}::text[]`,
-  );
+async function keepBeneathEach(tx: Tx, connection: string, steps: readonly Step[]): Promise<void> {
+  const fold = pathFolder();
+  const moved = steps.map(({ fromPath, toPath }) => [fromPath, toPath, fold(fromPath), fold(toPath)]);
+  const texts = [0, 1, 2, 3].map((which) => sql`${textArray(moved.map((m) => m[which] ?? ""))}::text[]`);
   await tx.execute(sql`update folder f set path = b.path, path_folded = b.path_folded from (
       select beneath.id, x.is || substr(beneath.path, length(x.was) + 1) as path, x.is_folded || substr(beneath.path_folded, length(x.was_folded) + 1) as path_folded
-      from unnest(${sql.join(texts, sql`, `)}) as x(connection, was, "is", was_folded, is_folded) cross join lateral (select id, path, path_folded from folder
-        where connection = x.connection and path_folded >= x.was_folded || '/' and path_folded < x.was_folded || '0' offset 0) beneath) b
+      from unnest(${sql.join(texts, sql`, `)}) as x(was, "is", was_folded, is_folded) cross join lateral (select id, path, path_folded from folder
+        where connection = ${connection} and path_folded >= x.was_folded || '/' and path_folded < x.was_folded || '0' offset 0) beneath) b
     where f.id = b.id`);
 }
 

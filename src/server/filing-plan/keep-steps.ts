@@ -38,6 +38,8 @@ export function stepKeeper(planId: string) {
         from_path: s.fromPath,
         to_connection: s.toConnection,
         to_path: s.toPath,
+        from_folded: s.fromFolded ?? null,
+        to_folded: s.toFolded ?? null,
         shown_from: s.shownFrom,
         documents: s.documents ?? 0,
         found_by: s.foundBy ?? "name",

@@ -219,6 +219,9 @@ export const moveStep = pgTable(
     fromPath: text("from_path").notNull(),
     toConnection: text("to_connection").notNull(),
     toPath: text("to_path").notNull(),
+    /** Of a whole folder, both paths folded; null in plans that were drawn before these were kept, until they are carried on. */
+    fromFolded: text("from_folded"),
+    toFolded: text("to_folded"),
     /** Where it stood before the plan, as people know it. */
     shownFrom: text("shown_from").notNull(),
     /** Documents that go along. */

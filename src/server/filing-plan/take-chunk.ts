@@ -1,8 +1,8 @@
 import { eq, sql } from "drizzle-orm";
 import { db, type Tx } from "../db/connect.ts";
 import { idArray } from "../db/sql-arrays.ts";
-import { isAsTaken, isMoved, isPlanned, isStepUnderWay, type Step } from "./plan-step.ts";
-import { movePlan, stepsUnderWay } from "./tables.ts";
+import { highest, isAsTaken, isMoved, isPlanned, isStepUnderWay, lowest, positionsOf, type Step } from "./plan-step.ts";
+import { movePlan } from "./tables.ts";
 
 /** Steps that are carried out together: all of one wave, or what was left under way. */
 export interface Chunk {
@@ -13,6 +13,8 @@ export interface Chunk {
   readonly isBack: boolean;
   /** The last of them, by wave and position. */
   readonly last: { readonly wave: number; readonly position: number } | null;
+  /** Nothing of the plan was carried out before these. */
+  readonly isBeginning: boolean;
   /** Folders that do not stand where their step leaves from, by id, with their paths; null where there is none any more. */
   readonly elsewhere: ReadonlyMap<number, string | null>;
 }
@@ -28,12 +30,21 @@ export async function takeChunk(planId: string, before: Chunk | null, size: numb
 /** Thrown out of a transaction when the plan was stopped, begun or turned while steps of it were taken. */
 const otherwise = new Error("the plan goes another way");
 
+/** A chunk of which it is not known yet where its folders stand. */
+type Taken = Omit<Chunk, "elsewhere">;
+
 /** Null when the plan goes another way meanwhile: nothing was taken then. */
-function takeNow(planId: string, before: Chunk | null, size: number): Promise<Chunk | null> {
+async function takeNow(planId: string, before: Chunk | null, size: number): Promise<Chunk | null> {
+  const taken = await takeTogether(planId, before, size);
+  // Held when it can be seen that they are under way: who put something into one without seeing that holds it by now.
+  return taken && { ...taken, elsewhere: await holdFolders(planId, taken.steps) };
+}
+
+function takeTogether(planId: string, before: Chunk | null, size: number): Promise<Taken | null> {
   return db()
     .transaction(async (tx) => {
       const found = (await tx.select().from(movePlan).where(eq(movePlan.id, planId)))[0];
-      const chunk = await takeIn(tx, planId, found?.state, before, size);
+      const chunk = await takeIn(tx, planId, found, before, size);
       // The plan's row last, as when outcomes are written down: whoever stops it waits for this, and no two wait for each other.
       const now = (await tx.select({ state: movePlan.state }).from(movePlan).where(eq(movePlan.id, planId)).for("update"))[0];
       if (now?.state !== found?.state) throw otherwise;
@@ -45,34 +56,40 @@ function takeNow(planId: string, before: Chunk | null, size: number): Promise<Ch
     });
 }
 
-async function takeIn(tx: Tx, planId: string, state: string | undefined, before: Chunk | null, size: number): Promise<Chunk> {
+async function takeIn(
+  tx: Tx,
+  planId: string,
+  plan: typeof movePlan.$inferSelect | undefined,
+  before: Chunk | null,
+  size: number,
+): Promise<Taken> {
+  const state = plan?.state;
   const isBack = state === "undoing";
-  const chunkOf = (steps: readonly Step[], wave: number | null, elsewhere: Chunk["elsewhere"]): Chunk => ({
+  const chunkOf = (steps: readonly Step[], wave: number | null): Taken => ({
     kind: "steps",
     steps: steps.map((s) => (s.isBack ? turned(s) : s)),
     wave,
     isBack,
     last: wave === null ? null : { wave, position: steps.at(-1)?.position ?? 0 },
-    elsewhere,
+    isBeginning: before === null && wave !== null && plan?.moved === "{}",
   });
-  const nothing = { steps: [], wave: null, last: null, isBack, elsewhere: new Map<number, string>() };
+  const nothing = { steps: [], wave: null, last: null, isBack, isBeginning: false };
   const isStopped = state !== "running" && !isBack;
   if (before !== null && (isStopped || before.isBack !== isBack)) return { ...nothing, kind: isStopped ? "stopped" : "turned" };
   if (before === null) {
     // Also of a plan that was stopped meanwhile: nothing is left standing between two places.
     const left = await takeLeft(tx, planId, size);
-    if (left.length > 0) return chunkOf(left, null, await holdFolders(tx, planId, left));
+    if (left.length > 0) return chunkOf(left, null);
     if (isStopped) return { ...nothing, kind: "stopped" };
   }
   const steps = await takeSteps(tx, planId, isBack, before?.last ?? null, size);
   if (steps.length === 0) return { ...nothing, kind: "steps" };
-  const held = await holdFolders(tx, planId, steps);
   const files = steps.flatMap((s) => (s.kind === "file" && s.documentId !== null ? [s.documentId] : []));
   if (files.length > 0)
     await tx.execute(
       sql`update placement set state = 'moving' where document_id = any(${idArray(files)}::bigint[]) and state = 'placed' and taken_back_by is null`,
     );
-  return chunkOf(steps, steps[0]?.wave ?? null, held);
+  return chunkOf(steps, steps[0]?.wave ?? null);
 }
 
 /** A step as an array: thousands of them come as one text, which is read in a third of the time. */
@@ -123,7 +140,8 @@ async function takeSteps(tx: Tx, planId: string, isBack: boolean, last: Chunk["l
   const folders = steps.flatMap((s) => (s.kind === "folder" && s.folderId !== null ? [s.folderId] : []));
   // Said before the folders are held: whoever holds one puts something into it, and whoever comes to hold it later reads what was said.
   if (wave !== undefined)
-    await tx.insert(stepsUnderWay).values({ planId, wave, first: lowest(steps), last: highest(steps), isBack, folders });
+    await tx.execute(sql`insert into steps_under_way (plan_id, wave, first, last, is_back, folders)
+      values (${planId}, ${wave}, ${lowest(steps)}, ${highest(steps)}, ${isBack}, ${idArray(folders)}::bigint[])`);
   return steps;
 }
 
@@ -133,27 +151,33 @@ function stepFrom(step: StepArray, isBack: boolean): Step {
 }
 
 /**
- * Holds the folders of steps and answers those that do not stand where their step leaves from, by id, with their paths; null where there is none any more.
- * Whoever is putting something into one of these, or into one beneath, is waited for here; whoever wants to after this waits for us.
+ * Waits until nobody who did not see that these steps are under way is putting something into one of their folders, or into one beneath; whoever wants to
+ * after this sees it. Answers the folders that do not stand where their step leaves from, by id, with their paths; null where there is none any more.
  */
-export async function holdFolders(tx: Tx, planId: string, steps: readonly Step[]): Promise<Chunk["elsewhere"]> {
+export async function holdFolders(planId: string, steps: readonly Step[]): Promise<Chunk["elsewhere"]> {
   const elsewhere = new Map<number, string | null>();
   for (const isBack of [false, true]) {
-    const ids = steps.flatMap((s) => (s.kind === "folder" && s.folderId !== null && s.isBack === isBack ? [s.folderId] : []));
-    if (ids.length === 0) continue;
-    const { rows } = await tx.execute<{ id: number; path: string | null }>(
-      sql`with held as (select id, path from folder where id = any(${idArray(ids)}::bigint[]) for no key update)
-        select s.folder_id as id, h.path from move_step s left join held h on h.id = s.folder_id
-        where s.plan_id = ${planId} and s.wave = ${steps[0]?.wave ?? 0} and s.position between ${lowest(steps)} and ${highest(steps)} and s.kind = 'folder'
-          and s.folder_id = any(${idArray(ids)}::bigint[]) and h.path is distinct from ${isBack ? sql`s.to_path` : sql`s.from_path`}`,
+    const moving = steps.filter((s) => s.kind === "folder" && s.isBack === isBack);
+    if (moving.length === 0) continue;
+    // A lock on a row is written into it, and thousands of folders are mostly held by nobody.
+    const hold = (await isAnyHeld()) ? sql`for no key update` : sql``;
+    const { rows } = await db().execute<{ id: number; path: string | null }>(
+      sql`with moving as (select folder_id as id, ${isBack ? sql`to_path` : sql`from_path`} as leaves from move_step where plan_id = ${planId} and kind = 'folder'
+          and position between ${lowest(moving)} and ${highest(moving)} and ${positionsOf(moving)}::int4multirange @> position),
+        held as (select id, path from folder where id in (select id from moving) ${hold})
+        select moving.id, held.path from moving left join held on held.id = moving.id where moving.id is not null and held.path is distinct from moving.leaves`,
     );
     for (const { id, path } of rows) elsewhere.set(id, path);
   }
   return elsewhere;
 }
 
-const lowest = (steps: readonly Step[]): number => steps.reduce((least, s) => Math.min(least, s.position), Infinity);
-const highest = (steps: readonly Step[]): number => steps.reduce((most, s) => Math.max(most, s.position), -Infinity);
+/** Whether anybody at all holds a row of the folders' table: whoever does has a lock of this mode on the table first, until the transaction ends. */
+async function isAnyHeld(): Promise<boolean> {
+  const { rows } = await db().execute(sql`select from pg_locks where locktype = 'relation' and relation = 'folder'::regclass
+    and database = (select oid from pg_database where datname = current_database()) and mode = 'RowShareLock' limit 1`);
+  return rows.length > 0;
+}
 
 /** A step the other way round. */
 function turned(step: Step): Step {

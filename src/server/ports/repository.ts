@@ -47,6 +47,9 @@ export interface ProbeStep {
   readonly why?: string;
 }
 
+/** Names of folders that stand in one, by the path in it of the folder that holds them; "" for itself. */
+export type FoldersIn = ReadonlyMap<string, ReadonlySet<string>>;
+
 /**
  * Where filed documents live. Paths are relative, with / between legal names. Everything that changes something may be asked twice and ends the
  * same. Throws AppError `repository-unreachable`, `repository-refused` (credentials or rights) or `repository-full`; nothing is half done then that
@@ -69,10 +72,10 @@ export interface Repository {
   /** Moves a folder with all in it. Only where `powers.renameFolders`. */
   moveFolder(from: string, to: string): Promise<MoveOutcome>;
   /**
-   * Renames the folder `from` to `to` where nothing but these folders stands in it, by their paths in it, which moves all of them at once. False, with
-   * nothing changed, where something else does, or something stands at `to`. What comes in meanwhile is put back.
+   * Renames the folder `from` to `to` where nothing but these folders stands in it, which moves all of them at once. False, with nothing changed, where
+   * something else does, or something stands at `to`. What comes in meanwhile is put back.
    */
-  moveAllIn?(from: string, to: string, folders: ReadonlySet<string>): Promise<boolean>;
+  moveAllIn?(from: string, to: string, folders: FoldersIn): Promise<boolean>;
   /** Takes a file away from its place into the folder of things taken back (nothing is deleted), if its bytes are these. */
   takeBack(relativePath: string, sha256: Sha256): Promise<"taken-back" | "not-there" | "changed">;
   /** Removes a file whose bytes are proven to stand elsewhere, if its bytes are these. */

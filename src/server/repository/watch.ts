@@ -5,6 +5,7 @@ import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import { describeError } from "../db/describe-error.ts";
 import { listConnectionsInUse, openRepository } from "../filing-plan/open-repository.ts";
+import { isPlanCarried } from "../filing-plan/plan-step.ts";
 import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
@@ -28,7 +29,7 @@ const GIVES_WAY_MS = 10 * 60_000;
 export async function lastLook(key: string): Promise<{ readonly last: Scanned | null; readonly isDue: boolean }> {
   const { rows } = await db().execute<{ last: Scanned | null; age: number | null; is_moving: boolean }>(sql`select scanned as last,
     extract(epoch from ${now()}::timestamptz - scanned_at)::float8 * 1000 as age,
-    exists (select from move_plan where state in ('running', 'undoing') and why is null) as is_moving from connection where key = ${key}`);
+    ${isPlanCarried} as is_moving from connection where key = ${key}`);
   const { last = null, age = null, is_moving: isMoving = false } = rows[0] ?? {};
   const every = Math.max(LOOK_EVERY_MS, (last?.tookMs ?? 0) * SHARE);
   return { last, isDue: age === null || (age > every && !(isMoving && age < GIVES_WAY_MS)) };

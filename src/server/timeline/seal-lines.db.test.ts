@@ -1,7 +1,7 @@
 import { sql } from "drizzle-orm";
 import { db } from "../db/connect.ts";
 import { makeSetUpDatabase } from "../db/test-world.ts";
-import { checkSeals, sealLines, VERY_LATE_MS } from "./seal-lines.ts";
+import { checkSeals, sealLines, sealUnlessMoving, VERY_LATE_MS } from "./seal-lines.ts";
 
 let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 beforeAll(async () => {
@@ -50,6 +50,22 @@ test("a seal is not written into its lines, and holds more of them than one batc
   );
   expect(rows[0]?.n).toBeGreaterThanOrEqual(3);
   expect(await checkSeals()).toEqual([]);
+});
+
+test("lines that a move plan writes wait for its end, unless it waits for something itself", async () => {
+  await db().execute(
+    sql`insert into move_plan (id, cause, label, state, about, made_by) values (gen_random_uuid(), 'rule', 'moving', 'running', '{}', 'amber-clip')`,
+  );
+  for (const [change, left] of [
+    [sql`state = 'undoing'`, 1],
+    [sql`why = 'repository-unreachable'`, 0],
+    [sql`why = null, state = 'done'`, 0],
+  ] as const) {
+    await db().execute(line());
+    await db().execute(sql`update move_plan set ${change}`);
+    await sealUnlessMoving();
+    expect(await sealLines()).toBe(left);
+  }
 });
 
 test("a line that somebody puts among those that were sealed long ago is found (promise 10)", async () => {

@@ -3,6 +3,7 @@ import { type SQL, sql } from "drizzle-orm";
 import { type SealedLine, sealText } from "#core/timeline/line.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { idArray } from "../db/sql-arrays.ts";
+import { isPlanCarried } from "../filing-plan/plan-step.ts";
 
 /** Lines sealed in one batch; the hash chain is touched once for each batch. */
 const BATCH = 500;
@@ -53,6 +54,12 @@ export async function sealLines(lateMs = LATE_MS): Promise<number> {
     sealed += count;
     if (count < BATCH) return sealed;
   }
+}
+
+/** Seals lines unless a move plan is being carried out: it writes thousands of them, which wait for its end or for the upkeep. */
+export async function sealUnlessMoving(): Promise<void> {
+  const { rows } = await db().execute<{ is_carried: boolean }>(sql`select ${isPlanCarried} as is_carried`);
+  if (rows[0]?.is_carried !== true) await sealLines();
 }
 
 /** What a check of the seals found: a batch that no longer holds what was sealed, or lines beside all batches that are older than some of them. */

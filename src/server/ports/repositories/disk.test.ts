@@ -15,7 +15,8 @@ describe("All folders that stand in one are moved together", () => {
   });
   afterEach(() => rm(root, { recursive: true, force: true }));
   const names = new Set(["B-1", "B-2", "B-3"]);
-  const move = (to: string, which: ReadonlySet<string> = names) => folderRepository(root).moveAllIn?.("Bookings/2026", to, which);
+  const move = (to: string, which: ReadonlySet<string> = names) =>
+    folderRepository(root).moveAllIn?.("Bookings/2026", to, new Map([["", which]]));
   const files = async (): Promise<string[]> =>
     (await readdir(root, { recursive: true, withFileTypes: true }))
       .filter((e) => e.isFile())
@@ -40,7 +41,10 @@ describe("All folders that stand in one are moved together", () => {
     expect(await files()).toEqual(before);
   });
   test("with the folders they stand in, when nothing else stands in those either", async () => {
-    const folders = new Set(["2026/B-1", "2026/B-2", "2027/B-3"]);
+    const folders = new Map([
+      ["2026", new Set(["B-1", "B-2"])],
+      ["2027", new Set(["B-3"])],
+    ]);
     const { moveAllIn } = folderRepository(root);
     await mkdir(path.join(root, "Bookings/2027/theirs"), { recursive: true });
     expect(await moveAllIn?.("Bookings", "Freight", folders)).toBe(false);
@@ -49,7 +53,7 @@ describe("All folders that stand in one are moved together", () => {
     expect(await files()).toEqual(["Freight/2026/B-1/Letter.txt", "Freight/2026/B-2/Letter.txt"]);
   });
   test("not from a folder that is not there", async () => {
-    expect(await folderRepository(root).moveAllIn?.("Bookings/2027", "Freight/2027", names)).toBe(false);
+    expect(await folderRepository(root).moveAllIn?.("Bookings/2027", "Freight/2027", new Map([["", names]]))).toBe(false);
   });
   test("a file that came in while they were moved is put back", async () => {
     const file = path.join(root, "Bookings/2026/late.txt");

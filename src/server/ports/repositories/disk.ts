@@ -7,6 +7,7 @@ import type { Sha256 } from "#core/shared/brand.ts";
 import { AppError } from "../app-error.ts";
 import {
   type FolderListing,
+  type FoldersIn,
   hashStream,
   isOwnName,
   MARKER,
@@ -364,21 +365,23 @@ interface LookedInto {
 const TIME_TELLS_AFTER_NS = 3_000_000_000n;
 
 /** What stands in a folder beside these; into these themselves nobody looks. */
-function lookInto(top: string, known: ReadonlySet<string>): LookedInto {
+function lookInto(top: string, known: FoldersIn): LookedInto {
   const between = new Set<string>();
-  for (const folder of known)
-    for (let cut = folder.indexOf("/"); cut !== -1; cut = folder.indexOf("/", cut + 1)) between.add(folder.slice(0, cut));
+  for (const folder of known.keys())
+    for (let end = folder.length; end > 0; end = folder.lastIndexOf("/", end - 1)) between.add(folder.slice(0, end));
   const changed = new Map<string, bigint>();
   // By name only: to be told of each what it is takes twice as long.
-  const look = (at: string): string[] =>
-    readdirSync(path.join(top, at)).flatMap((name) => {
+  const look = (at: string): string[] => {
+    const names = known.get(at);
+    return readdirSync(`${top}/${at}`).flatMap((name) => {
+      if (names?.has(name)) return [];
       const here = at === "" ? name : `${at}/${name}`;
-      if (known.has(here)) return [];
       return between.has(here) ? (lookAt(here) ?? [here]) : [here];
     });
+  };
   // The time before the look: what comes in during it changes that.
   const lookAt = (at: string): string[] | null => {
-    const about = lstatSync(path.join(top, at), { bigint: true });
+    const about = lstatSync(`${top}/${at}`, { bigint: true });
     if (!about.isDirectory()) return null;
     changed.set(at, about.mtimeNs);
     return look(at);
@@ -389,7 +392,6 @@ function lookInto(top: string, known: ReadonlySet<string>): LookedInto {
 /** Whether nothing came into folders since they were looked into, as far as their times tell; they may stand elsewhere now. A tenth of another look. */
 function isAsLooked(top: string, { changed }: LookedInto): boolean {
   const tells = BigInt(Date.now()) * 1_000_000n - TIME_TELLS_AFTER_NS;
-  for (const [at, mtimeNs] of changed)
-    if (mtimeNs > tells || lstatSync(path.join(top, at), { bigint: true }).mtimeNs !== mtimeNs) return false;
+  for (const [at, mtimeNs] of changed) if (mtimeNs > tells || lstatSync(`${top}/${at}`, { bigint: true }).mtimeNs !== mtimeNs) return false;
   return true;
 }
