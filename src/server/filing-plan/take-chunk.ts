@@ -159,13 +159,15 @@ export async function holdFolders(planId: string, steps: readonly Step[]): Promi
   for (const isBack of [false, true]) {
     const moving = steps.filter((s) => s.kind === "folder" && s.isBack === isBack);
     if (moving.length === 0) continue;
+    const chosen = sql`s.plan_id = ${planId} and s.kind = 'folder' and s.position between ${lowest(moving)} and ${highest(moving)}
+      and ${positionsOf(moving)}::int4multirange @> s.position`;
     // A lock on a row is written into it, and thousands of folders are mostly held by nobody.
-    const hold = (await isAnyHeld()) ? sql`for no key update` : sql``;
+    if (await isAnyHeld())
+      await db().execute(sql`select from folder where id in (select s.folder_id from move_step s where ${chosen}) for no key update`);
     const { rows } = await db().execute<{ id: number; path: string | null }>(
-      sql`with moving as (select folder_id as id, ${isBack ? sql`to_path` : sql`from_path`} as leaves from move_step where plan_id = ${planId} and kind = 'folder'
-          and position between ${lowest(moving)} and ${highest(moving)} and ${positionsOf(moving)}::int4multirange @> position),
-        held as (select id, path from folder where id in (select id from moving) ${hold})
-        select moving.id, held.path from moving left join held on held.id = moving.id where moving.id is not null and held.path is distinct from moving.leaves`,
+      // One join by the folder's own index, whatever the planner thinks of how many there are: taken for one, two thousand were held against two thousand.
+      sql`select s.folder_id as id, f.path from move_step s left join folder f on f.id = s.folder_id
+        where ${chosen} and s.folder_id is not null and f.path is distinct from ${isBack ? sql`s.to_path` : sql`s.from_path`}`,
     );
     for (const { id, path } of rows) elsewhere.set(id, path);
   }
