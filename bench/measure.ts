@@ -1,3 +1,5 @@
+import type pg from "pg";
+
 /** The value below which a share of the values lies. */
 export function percentile(values: readonly number[], share: number): number {
   const sorted = [...values].sort((a, b) => a - b);
@@ -46,6 +48,23 @@ export async function seconds(act: () => Promise<unknown>): Promise<number> {
   const began = performance.now();
   await act();
   return (performance.now() - began) / 1000;
+}
+
+/**
+ * Until the worker has nothing to do: what it looks at would take the cores from what is measured. Records that were entered in the table and not by way of
+ * the program are looked at by the upkeep, up to a minute later.
+ */
+export async function nothingWaits(client: pg.Client): Promise<void> {
+  const waiting = async (): Promise<number> =>
+    Number(
+      (
+        await client.query<{
+          n: string;
+        }>(`select (select count(*) from graphile_worker._private_jobs where run_at < now() + interval '5 seconds' and attempts < max_attempts)
+          + (select count(*) from completeness_due) + (select count(*) from record where references_version < (select max(references_version) from record)) as n`)
+      ).rows[0]?.n,
+    );
+  while ((await waiting()) > 0) await new Promise((r) => setTimeout(r, 1000));
 }
 
 /** Does works side by side, a few at a time. */

@@ -21,7 +21,7 @@ import { readCodes } from "#server/reading/read-codes.ts";
 import { readWords } from "#server/reading/read-words.ts";
 import { chromiumFlags, chromiumPath } from "../e2e/support/chromium.ts";
 import type { Call } from "./call.ts";
-import { percentile, print, seconds, short } from "./measure.ts";
+import { nothingWaits, percentile, print, seconds, short } from "./measure.ts";
 import { signedIn } from "./signed-in.ts";
 
 const run = promisify(execFile);
@@ -71,19 +71,6 @@ export async function benchPages(
   await nothingWaits(client);
   if (wanted("words")) await benchWords(work);
   if (wanted("bundle")) await benchBundle(call, folder, url);
-}
-
-/** Until the worker has nothing to do: what it looks at would take the cores from what is measured. */
-async function nothingWaits(client: pg.Client): Promise<void> {
-  const waiting = async (): Promise<number> =>
-    Number(
-      (
-        await client.query<{ n: string }>(
-          "select count(*) as n from graphile_worker._private_jobs where run_at < now() + interval '5 seconds' and attempts < max_attempts",
-        )
-      ).rows[0]?.n,
-    );
-  while ((await waiting()) > 0) await new Promise((r) => setTimeout(r, 1000));
 }
 
 async function upload(call: Call, fileName: string, bytes: Uint8Array): Promise<string> {

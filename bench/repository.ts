@@ -8,7 +8,7 @@ import type { StandIns } from "#ops/instance.ts";
 import type { Call } from "./call.ts";
 import { benchCarrying } from "./carrying.ts";
 import { fillPlaced } from "./fill-placed.ts";
-import { print, seconds, short } from "./measure.ts";
+import { nothingWaits, print, seconds, short } from "./measure.ts";
 
 const run = promisify(execFile);
 const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
@@ -52,6 +52,7 @@ export async function benchRepository(
   await client.query("analyze record");
   const many = await seconds(() => call.post("/folder-rules/freightBooking/preview", { rule, sample: "odd", seed: 1 }));
   print("previewing a rule", { records: folders * 5, seconds: short(many), recordsOfFirst: folders, secondsOfFirst: short(preview) });
+  await nothingWaits(client);
   // Looked through twice first: the first time everything is compared, from then on only what changed.
   const scan = async (): Promise<number> => {
     await client.query("update connection set scanned_at = null where key = 'companyFolders'");
