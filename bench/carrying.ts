@@ -14,7 +14,7 @@ import { print, seconds, short, sideBySide } from "./measure.ts";
 const CARRIED = 300;
 const AT_ONCE = 8;
 /** Turns that each takes; the middle one counts. */
-const TURNS = 3;
+const TURNS = 5;
 
 /** Sizes of the files, bytes: a letter as text, and a page from the scanner. */
 const SIZES = [30_000, 400_000];

@@ -119,7 +119,10 @@ export const TAKEN_BACK = ".taken-back";
 
 /** Names of our own working files, which are never taken for papers. */
 export function isOwnName(name: string): boolean {
-  return name === MARKER || name === TAKEN_BACK || /^\.[0-9a-f-]{36}\.(part|moving)$/.test(name) || /^\.amber-clip-check-/.test(name);
+  return (
+    name.startsWith(".") &&
+    (name === MARKER || name === TAKEN_BACK || /^\.[0-9a-f-]{36}\.(part|moving)$/.test(name) || /^\.amber-clip-check-/.test(name))
+  );
 }
 
 /** The steps of a path, after making sure that it stays below the root whatever the database says. */

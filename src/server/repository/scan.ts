@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import { eq, sql } from "drizzle-orm";
 import { compareListing, type KnownFile, type ListedFile } from "#core/filing-plan/compare-listing.ts";
-import { foldName, foldPath } from "#core/filing-plan/legal-name.ts";
+import { foldName, pathFolder } from "#core/filing-plan/legal-name.ts";
 import { db } from "../db/connect.ts";
 import { connectionInUse, openRepository } from "../filing-plan/open-repository.ts";
 import { isUnderWay, pathsAbove } from "../filing-plan/still-folder.ts";
@@ -122,8 +122,9 @@ async function compareBatch(
   found: { readonly gone: Gone[]; readonly fresh: Fresh[]; readonly counts: { changed: number } },
 ): Promise<void> {
   if (batch.length === 0) return;
+  const fold = pathFolder();
   const rows = await db().execute<Row & Record<string, unknown>>(
-    sql`select id, path, kind, record_id, digest, ${isUnderWay(sql`folder.id`)} as is_moving from folder where connection = ${key} and path_folded = any(${textArray(batch.map((b) => foldedPath(b.folder)))}::text[])`,
+    sql`select id, path, kind, record_id, digest, ${isUnderWay(sql`folder.id`)} as is_moving from folder where connection = ${key} and path_folded = any(${textArray(batch.map((b) => fold(b.folder)))}::text[])`,
   );
   const byPath = new Map(rows.rows.map((r) => [r.path, r]));
   const agreed: { id: number; digest: string }[] = [];
@@ -203,8 +204,6 @@ async function compareBatch(
   if (strange.length > 0) await lookAtStrange(key, strange, found.fresh);
 }
 
-const foldedPath = (path: string): string => (path === "" ? "" : foldPath(path.split("/")));
-
 const fileOf = (folderPath: string, f: ListedFile): SeenFile => ({
   path: folderPath === "" ? f.name : `${folderPath}/${f.name}`,
   sizeBytes: f.sizeBytes,
@@ -216,7 +215,7 @@ const fileOf = (folderPath: string, f: ListedFile): SeenFile => ({
 async function lookAtStrange(key: string, strange: readonly FolderListing[], fresh: Fresh[]): Promise<void> {
   const above = [...new Set(strange.flatMap((s) => pathsAbove(s.folder)))];
   const rows = await db().execute<{ path: string; id: number; record_id: number | null; kind: string }>(
-    sql`select path, id, record_id, kind from folder where connection = ${key} and path_folded = any(${textArray(above.map(foldedPath))}::text[])`,
+    sql`select path, id, record_id, kind from folder where connection = ${key} and path_folded = any(${textArray(above.map(pathFolder()))}::text[])`,
   );
   const byPath = new Map(rows.rows.map((r) => [r.path, r]));
   const offered: string[] = [];

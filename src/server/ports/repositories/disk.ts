@@ -31,7 +31,8 @@ const QUICK_MS = 0.15;
 
 /** A repository that is a folder on disk, or a share that is mounted as one. */
 export function folderRepository(root: string): Repository {
-  const resolve = (relative: string): string => path.join(root, ...stepsOf(relative));
+  const top = path.resolve(root);
+  const resolve = (relative: string): string => (relative === "" ? top : `${top}/${stepsOf(relative).join("/")}`);
   /** Runs something that needs the repository plugged in, and gives what goes wrong its code. */
   const act = async <T>(what: () => Promise<T>): Promise<T> => {
     try {
