@@ -17,13 +17,18 @@ export async function stillFolder(tx: Tx, id: number): Promise<typeof folder.$in
   for (const until = Date.now() + WAIT_MS; ;) {
     const row = (await tx.select().from(folder).where(eq(folder.id, id)))[0];
     if (!row) return null;
+    await tx.execute(sql`savepoint still_folder`);
     const held = await tx
       .select({ id: folder.id, path: folder.path })
       .from(folder)
       .where(and(eq(folder.connection, row.connection), inArray(folder.path, pathsAbove(row.path))))
       .for("share");
     // Looked at only when they are held: whoever moves one has said so before letting go of it.
-    if (held.some((f) => f.id === id && f.path === row.path) && !(await isAnyUnderWay(tx, held))) return row;
+    const isStill = held.some((f) => f.id === id && f.path === row.path) && !(await isAnyUnderWay(tx, held));
+    // Let go of while it is waited for: whoever moves it has to write down where it is.
+    if (!isStill) await tx.execute(sql`rollback to savepoint still_folder`);
+    await tx.execute(sql`release savepoint still_folder`);
+    if (isStill) return row;
     if (Date.now() > until) throw new AppError("folder-moving", "later", "the folder is on its way to another place");
     await pause(LOOK_MS);
   }

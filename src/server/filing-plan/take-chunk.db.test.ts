@@ -19,7 +19,7 @@ beforeAll(async () => {
 afterAll(() => world.end());
 beforeEach(async () => {
   await db().execute(sql`delete from move_plan`);
-  await db().execute(sql`delete from folder where path like 'Shelf/%'`);
+  await db().execute(sql`delete from folder where path_folded like 'shelf/%'`);
   plan = randomUUID();
   await db().execute(
     sql`insert into move_plan (id, cause, label, state, about, made_by) values (${plan}, 'rule', 'moving', 'running', '{}', 'amber-clip')`,
@@ -75,11 +75,16 @@ test("who is putting something into one is waited for, and who comes later sees 
   expect(chunk).toMatchObject({ kind: "steps", isBeginning: true, elsewhere: new Map() });
   let isStill = false;
   const waiting = db().transaction(async (tx) => {
-    await stillFolder(tx, ids[0] ?? 0);
+    expect(await stillFolder(tx, ids[0] ?? 0)).toMatchObject({ path: "Archive/Maße" });
     isStill = true;
   });
   await until(() => isThere(sql`state = 'idle in transaction' and query like '%steps_under_way w%'`));
   expect(isStill).toBe(false);
+  // It holds nothing while it waits, so that where the folder is now can be written down.
+  await db().transaction(async (tx) => {
+    await tx.execute(sql`set local lock_timeout = '10s'`);
+    await tx.execute(sql`update folder set path = 'Archive/Maße' where id = ${ids[0]}`);
+  });
   await db().execute(sql`delete from steps_under_way`);
   await waiting;
   expect(isStill).toBe(true);
