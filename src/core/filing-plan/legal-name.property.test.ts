@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { chooseFreeName } from "./choose-free-name.ts";
 import {
+  bucketLimits,
   diskLimits,
   endingOf,
   foldName,
@@ -36,6 +37,20 @@ describe("Folder and file names are legal for the connection they go to (promise
       }),
       { numRuns: 1500 },
     );
+  });
+
+  test("most names are plain and stay as they are; what looks plain at first but is not does not", () => {
+    const mark = fc.constantFrom(..."AZaz09_()&',=@+- .%#{", " ");
+    const plain = /^[A-Za-z0-9](?:[A-Za-z0-9_()&',=@+-]| (?! |$))*$/;
+    fc.assert(
+      fc.property(fc.array(mark, { minLength: 1, maxLength: 12 }), (marks) => {
+        const text = marks.join("");
+        if (plain.test(text)) expect([legalName(text, bucketLimits), foldName(text)]).toEqual([text, text.toLowerCase()]);
+        else expect(legalName(text, { ...diskLimits, forbidden: `${diskLimits.forbidden}_.%#{` })).not.toMatch(/^ |^\.| {2}|[ .]$|[.%#{]/);
+      }),
+      { numRuns: 1500 },
+    );
+    expect([legalName("con", diskLimits), legalName("Con", diskLimits), legalName("con", bucketLimits)]).toEqual(["_con", "_Con", "con"]);
   });
 
   test("making a legal name legal again changes nothing", () => {

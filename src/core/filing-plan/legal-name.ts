@@ -49,6 +49,9 @@ export const bucketLimits: NamingLimits = {
   trimsEdges: false,
 };
 
+/** Most bytes that one unit of a text's length takes in UTF-8: a text whose length times this is within a limit need not be counted. */
+export const UTF8_MOST = 3;
+
 /** Bytes a text takes in UTF-8. */
 export function utf8Bytes(text: string): number {
   let bytes = 0;
@@ -65,8 +68,7 @@ export function utf8Bytes(text: string): number {
  * Doing it twice changes nothing. Rule: docs/rules.md#legal-names (promise 5)
  */
 export function legalName(text: string, limits: NamingLimits, ending = ""): string {
-  if (PLAIN.test(text) && text.length + ending.length <= limits.nameBytesMax && !limits.reserved.includes(text.toLowerCase()))
-    return text + ending;
+  if (isPlain(text) && text.length + ending.length <= limits.nameBytesMax && !isReserved(text, limits)) return text + ending;
   let name = text.normalize("NFC");
   // A slash or colon in a number keeps the parts apart; everything else that is forbidden just goes.
   name = name.replace(/[/\\:|]/g, "-");
@@ -83,12 +85,36 @@ export function legalName(text: string, limits: NamingLimits, ending = ""): stri
   return name + ending;
 }
 
-/** Names that are legal everywhere as they are: most of them. Told at once, since whole filing plans are worked out in one go. */
-const PLAIN = /^[A-Za-z0-9](?:[A-Za-z0-9_()&',=@+-]| (?! |$))*$/;
+const LETTERS_AND_DIGITS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789";
+const codesOf = (characters: string) =>
+  Uint8Array.from({ length: 128 }, (_, code) => Number(characters.includes(String.fromCharCode(code))));
+const firstOfPlain = codesOf(LETTERS_AND_DIGITS);
+const restOfPlain = codesOf(`${LETTERS_AND_DIGITS}_()&',=@+- `);
+const BLANK = 32;
+
+/** Whether a name is legal everywhere as it is, which most are. Told without a pattern: whole filing plans are worked out in one go. */
+function isPlain(text: string): boolean {
+  if (firstOfPlain[text.charCodeAt(0)] !== 1) return false;
+  let before = 0;
+  for (let i = 0; i < text.length; i++) {
+    const code = text.charCodeAt(i);
+    if (restOfPlain[code] !== 1 || (code === BLANK && before === BLANK)) return false;
+    before = code;
+  }
+  return before !== BLANK;
+}
+
+const longest = new WeakMap<NamingLimits, number>();
+/** Whether a name is reserved as a whole; hardly any is as short as these. */
+function isReserved(text: string, limits: NamingLimits): boolean {
+  let most = longest.get(limits);
+  if (most === undefined) longest.set(limits, (most = Math.max(0, ...limits.reserved.map((r) => r.length))));
+  return text.length <= most && limits.reserved.includes(text.toLowerCase());
+}
 
 /** Two names that fold to the same must not stand in one folder: case, Unicode form, trailing dots and blanks are ignored. */
 export function foldName(name: string): string {
-  if (PLAIN.test(name)) return name.toLowerCase();
+  if (isPlain(name)) return name.toLowerCase();
   // Upper before lower brings ß and ss, ſ and s together, as file systems that ignore case do.
   return trimEdges(name.normalize("NFKC").toUpperCase().toLowerCase().normalize("NFKC").replace(/\s+/gu, " "));
 }

@@ -1,9 +1,10 @@
 import { sql, type SQL } from "drizzle-orm";
 import { allowsAnywhere } from "#core/access/grants.ts";
-import { decideFolder, ruleFor } from "#core/filing-plan/decide-folder.ts";
+import { anyOf, type Chooser, highest, those } from "#core/filing-plan/choose-samples.ts";
+import { decideFolder, type FolderProposal, ruleFor } from "#core/filing-plan/decide-folder.ts";
+import { type FoldedPlaces, foldedPlaces } from "#core/filing-plan/folded-places.ts";
 import { checkFolderRule, type FolderRule } from "#core/filing-plan/folder-rule.ts";
-import { foldName, foldPath, legalName, type NamingLimits, utf8Bytes, withoutNumber } from "#core/filing-plan/legal-name.ts";
-import type { FieldValues } from "#core/records/record-type.ts";
+import { foldName, legalName, type NamingLimits, UTF8_MOST, utf8Bytes, withoutNumber } from "#core/filing-plan/legal-name.ts";
 import { type FieldError, ok, refuse, type Result } from "#core/shared/result.ts";
 import { recordFilter } from "../access/filters.ts";
 import { db, type Tx } from "../db/connect.ts";
@@ -11,22 +12,26 @@ import type { Actor } from "../people/load-actor.ts";
 import { loadDocumentTypes, loadRecordType } from "../records/load-types.ts";
 import { loadRules } from "./load-plan.ts";
 import { type ConnectionInUse, listConnectionsInUse } from "./open-repository.ts";
+import { type OwnFolder, type PlanRecord, readPlanRecords } from "./read-plan-records.ts";
 import { settleFolder } from "./settle-folder.ts";
+
+/** What one real record would get. */
+export interface RuleSample {
+  readonly key: string;
+  readonly title: string;
+  readonly company: string;
+  readonly connection: string;
+  readonly segments: readonly string[];
+  readonly papers: number;
+  readonly unassigned: boolean;
+  /** Where its folder is now; null when it has none. */
+  readonly now: string | null;
+}
 
 export interface RulePreview {
   readonly errors: readonly FieldError[];
   readonly records: number;
-  readonly samples: readonly {
-    readonly key: string;
-    readonly title: string;
-    readonly company: string;
-    readonly connection: string;
-    readonly segments: readonly string[];
-    readonly papers: number;
-    readonly unassigned: boolean;
-    /** Where its folder is now; null when it has none. */
-    readonly now: string | null;
-  }[];
+  readonly samples: readonly RuleSample[];
   /** Records whose folders would be one and the same; they are told apart by the field or a number. */
   readonly clashes: readonly { readonly path: string; readonly keys: readonly string[]; readonly toldApart: boolean }[];
   readonly clashCount: number;
@@ -45,20 +50,20 @@ export type Sample = "recent" | "random" | "odd" | "chosen";
 const SAMPLES = 8;
 const LISTED = 20;
 
-interface PlanRecord {
-  readonly id: number;
-  readonly company: string;
+/** Keys of namesakes that are shown of each clash. */
+const KEYS_SHOWN = 6;
+
+interface Clash {
+  readonly segments: readonly string[];
+  readonly keys: string[];
+  toldApart: boolean;
+}
+
+/** The first record that would get a folder. */
+interface Place {
   readonly key: string;
-  readonly title: string;
-  readonly status: string | null;
-  readonly date: string | null;
-  readonly fields: FieldValues;
-  readonly aboveId: number | null;
-  readonly abovePath: string | null;
-  readonly path: string | null;
-  readonly connection: string | null;
-  readonly papers: number;
-  readonly usedAt: number;
+  readonly toldApart: boolean;
+  clash: Clash | null;
 }
 
 /** The folders that real records would get by a rule that is not saved yet, with namesakes, illegal and over-long names over all records the person may see. */
@@ -82,82 +87,62 @@ export async function previewRule(
   const scope: SQL = sql`record.type = ${typeKey} and ${recordFilter(actor)} and ${company === undefined ? sql`true` : sql`record.company = ${company}`}`;
   const nothing = { samples: [], clashes: [], clashCount: 0, changed: [], changedCount: 0, tooLong: 0, tooLongKeys: [] };
   if (errors.length > 0) return ok({ errors, records: await countRecords(scope), ...nothing, moves: { folders: 0, documents: 0 } });
-  const all = await loadPlanRecords(scope, fieldsUsed(rule));
   const limitsFor = limitsByKey(connections);
-  const byPath = new Map<string, { path: string; keys: string[]; toldApart: boolean }>();
+  const places = foldedPlaces<Place>();
+  const clashes: Clash[] = [];
   const changed: { key: string; name: string; becomes: string }[] = [];
   const tooLongKeys: string[] = [];
-  const oddness = new Map<number, number>();
+  const chooser = await chooserFor(sample, seed, chosenKeys, scope);
+  let records = 0;
   let changedCount = 0;
   let tooLong = 0;
   let folders = 0;
   let documents = 0;
-  for (const row of all) {
-    const holds = ruleFor(row, rule);
-    const limits = limitsFor(holds.connection);
-    // The folder of a record above that has none yet stands for itself: what is beneath different ones never clashes.
-    const above = row.aboveId === null || !holds.inside ? null : (row.abovePath?.split("/") ?? [`#${row.aboveId}`]);
-    const proposal = decideFolder(row, rule, above, limits);
-    const path = proposal.segments.join("/");
-    const folded = `${holds.connection}/${foldPath(proposal.segments)}`;
-    const known = byPath.get(folded);
-    if (known) {
-      known.keys.push(row.key);
-      known.toldApart &&= proposal.toldApart !== null;
-    } else byPath.set(folded, { path, keys: [row.key], toldApart: proposal.toldApart !== null });
-    if (utf8Bytes(path) > limits.pathBytesMax) {
-      tooLong++;
-      if (tooLongKeys.length < LISTED) tooLongKeys.push(row.key);
-    }
-    const own = proposal.segments.at(-1) ?? "";
-    const plain = plainName(row, own, limits);
-    if (plain !== null) {
-      changedCount++;
-      if (changed.length < LISTED) changed.push({ key: row.key, name: plain, becomes: own });
-    }
-    if (sample === "odd")
-      oddness.set(
-        row.id,
+  for await (const portion of readPlanRecords(scope, fieldsUsed(rule)))
+    for (const row of portion) {
+      records++;
+      const proposal = decideFolder(row, rule, aboveOf(row, rule), limitsFor(ruleFor(row, rule).connection));
+      const limits = limitsFor(proposal.connection);
+      const { segments } = proposal;
+      const place: Place = { key: row.key, toldApart: proposal.toldApart !== null, clash: null };
+      const first = places.keep(proposal.connection, segments, place);
+      if (first) {
+        if (!first.clash) clashes.push((first.clash = { segments, keys: [first.key], toldApart: first.toldApart }));
+        if (first.clash.keys.length < KEYS_SHOWN) first.clash.keys.push(row.key);
+        first.clash.toldApart &&= place.toldApart;
+      }
+      if (isTooLong(segments, limits)) {
+        tooLong++;
+        if (tooLongKeys.length < LISTED) tooLongKeys.push(row.key);
+      }
+      const own = segments.at(-1) ?? "";
+      const plain = plainName(row, own, limits);
+      if (plain !== null) {
+        changedCount++;
+        if (changed.length < LISTED) changed.push({ key: row.key, name: plain, becomes: own });
+      }
+      const oddness =
         own.length +
-          (plain === null ? 0 : 500) +
-          (proposal.unassigned ? 120 : 0) +
-          (proposal.segments.includes("undated") ? 150 : 0) +
-          (known ? 400 : 0),
-      );
-    if (row.path !== null && !isInStep(row, path, proposal.toldApart?.join("/") ?? null, holds.connection)) {
-      folders++;
-      documents += row.papers;
+        (plain === null ? 0 : 500) +
+        (proposal.unassigned ? 120 : 0) +
+        (segments.includes("undated") ? 150 : 0) +
+        (first ? 400 : 0);
+      chooser.offer(row, oddness);
+      if (row.folder && !isInStep(row.folder, proposal)) {
+        folders++;
+        documents += row.folder.papers;
+      }
     }
-  }
-  const clashes = [...byPath.values()].filter((c) => c.keys.length > 1);
-  const samples = [];
-  for (const row of choose(all, sample, seed, oddness, chosenKeys)) {
-    const holds = ruleFor(row, rule);
-    const settled = row.aboveId !== null && holds.inside && row.abovePath === null ? await settleFolder(db(), row.aboveId, false) : null;
-    const above =
-      row.aboveId === null || !holds.inside ? null : (row.abovePath?.split("/") ?? (settled?.ok ? settled.value.segments : null));
-    const proposal = decideFolder(row, rule, above, limitsFor(holds.connection));
-    const shared = byPath.get(
-      `${holds.connection}/${foldPath(decideFolder(row, rule, above === null ? null : (row.abovePath?.split("/") ?? [`#${row.aboveId}`]), limitsFor(holds.connection)).segments)}`,
-    );
-    samples.push({
-      key: row.key,
-      title: row.title,
-      company: row.company,
-      connection: holds.connection,
-      segments:
-        shared && shared.keys.length > 1 && shared.keys[0] !== row.key && proposal.toldApart ? proposal.toldApart : proposal.segments,
-      papers: row.papers,
-      unassigned: proposal.unassigned,
-      now: row.path,
-    });
-  }
+  const samples: RuleSample[] = [];
+  for (const row of chooser.chosen()) samples.push(await sampleOf(row, rule, limitsFor, places));
   samples.sort((a, b) => a.segments.join("/").localeCompare(b.segments.join("/")));
   return ok({
     errors,
-    records: all.length,
+    records,
     samples,
-    clashes: clashes.slice(0, LISTED).map((c) => ({ ...c, path: c.path.replace(/^#\d+\//, "… / "), keys: c.keys.slice(0, 6) })),
+    clashes: clashes
+      .slice(0, LISTED)
+      .map(({ segments, keys, toldApart }) => ({ path: segments.join("/").replace(/^#\d+\//, "… / "), keys, toldApart })),
     clashCount: clashes.length,
     changed,
     changedCount,
@@ -165,6 +150,32 @@ export async function previewRule(
     tooLongKeys,
     moves: { folders, documents },
   });
+}
+
+/** A record with the folder it would really get: under a folder above that is still to be made, and told apart where it is not the first. */
+async function sampleOf(
+  row: PlanRecord,
+  rule: FolderRule,
+  limitsFor: (connection: string) => NamingLimits,
+  places: FoldedPlaces<Place>,
+): Promise<RuleSample> {
+  const limits = limitsFor(ruleFor(row, rule).connection);
+  const above = aboveOf(row, rule);
+  const place = decideFolder(row, rule, above, limits);
+  const settled = row.above === null && above !== null && row.aboveId !== null ? await settleFolder(db(), row.aboveId, false) : null;
+  const proposal = settled === null ? place : decideFolder(row, rule, settled.ok ? settled.value.segments : null, limits);
+  const first = places.get(place.connection, place.segments);
+  const isSecond = first !== undefined && first.clash !== null && first.key !== row.key;
+  return {
+    key: row.key,
+    title: row.title,
+    company: row.company,
+    connection: place.connection,
+    segments: isSecond && proposal.toldApart ? proposal.toldApart : proposal.segments,
+    papers: row.folder?.papers ?? 0,
+    unassigned: proposal.unassigned,
+    now: row.folder?.path ?? null,
+  };
 }
 
 /** Fields of records that a rule speaks of; all others need not be read. */
@@ -200,54 +211,24 @@ async function countRecords(scope: SQL): Promise<number> {
   return (await db().execute<{ n: number }>(sql`select count(*)::int as n from record where ${scope}`)).rows[0]?.n ?? 0;
 }
 
-async function loadPlanRecords(scope: SQL, fields: readonly string[]): Promise<readonly PlanRecord[]> {
-  const picked = sql.join(
-    fields.map((f) => sql`${sql.raw(`'${f}'`)}, record.fields->${sql.raw(`'${f}'`)}`),
-    sql`, `,
-  );
-  const rows = await db().execute<{
-    id: number;
-    company: string;
-    key: string;
-    title: string;
-    status: string | null;
-    date: string | null;
-    fields: FieldValues;
-    above_id: number | null;
-    above_path: string | null;
-    path: string | null;
-    connection: string | null;
-    papers: number;
-    used: number;
-  }>(sql`with papers as (select folder_id, count(*)::int as n from placement group by folder_id)
-    select record.id, record.company, record.key, record.title, record.status, record.date,
-      ${fields.length === 0 ? sql`'{}'::jsonb` : sql`jsonb_strip_nulls(jsonb_build_object(${picked}))`} as fields,
-      record.above_id, a.path as above_path, f.path, f.connection, coalesce(papers.n, 0) as papers, extract(epoch from record.used_at)::float8 as used
-    from record left join own_folder f on f.record_id = record.id
-      left join own_folder a on a.record_id = record.above_id left join papers on papers.folder_id = f.folder_id
-    where ${scope} order by record.id`);
-  return rows.rows.map((r) => ({
-    id: r.id,
-    company: r.company,
-    key: r.key,
-    title: r.title,
-    status: r.status,
-    date: r.date,
-    fields: r.fields,
-    aboveId: r.above_id,
-    abovePath: r.above_path,
-    path: r.path,
-    connection: r.connection,
-    papers: r.papers,
-    usedAt: r.used,
-  }));
+/** The folder above as the rule takes it; that of a record which has none yet stands for itself: what is beneath different ones never clashes. */
+function aboveOf(row: PlanRecord, rule: FolderRule): readonly string[] | null {
+  return row.aboveId === null || !ruleFor(row, rule).inside ? null : (row.above ?? [`#${row.aboveId}`]);
+}
+
+function isTooLong(segments: readonly string[], limits: NamingLimits): boolean {
+  let length = segments.length - 1;
+  for (const s of segments) length += s.length;
+  return length * UTF8_MOST > limits.pathBytesMax && utf8Bytes(segments.join("/")) > limits.pathBytesMax;
 }
 
 /** Whether a record's folder is where a rule would have it, with or without what tells it apart. */
-function isInStep(row: PlanRecord, plain: string, apart: string | null, connection: string): boolean {
-  if (row.connection !== connection || row.path === null) return false;
-  const bare = withoutNumber(row.path);
-  return row.path === plain || row.path === apart || bare === plain || bare === apart;
+function isInStep(folder: OwnFolder, proposal: FolderProposal): boolean {
+  if (folder.connection !== proposal.connection) return false;
+  const plain = proposal.segments.join("/");
+  const apart = proposal.toldApart?.join("/");
+  const bare = withoutNumber(folder.path);
+  return folder.path === plain || folder.path === apart || bare === plain || bare === apart;
 }
 
 /** The name before it was made legal, when that changed more than its form; null when it is as it was. */
@@ -258,34 +239,14 @@ function plainName(row: PlanRecord, own: string, limits: NamingLimits): string |
   return source !== undefined && foldName(source) !== foldName(own) ? source : null;
 }
 
-function choose(
-  all: readonly PlanRecord[],
-  sample: Sample,
-  seed: number,
-  oddness: ReadonlyMap<number, number>,
-  keys: readonly string[],
-): readonly PlanRecord[] {
-  const most = (score: (r: PlanRecord) => number): readonly PlanRecord[] => {
-    // The best few without sorting all of them.
-    const best: { readonly row: PlanRecord; readonly score: number }[] = [];
-    for (const row of all) {
-      const s = score(row);
-      if (best.length === SAMPLES && s <= (best.at(-1)?.score ?? 0)) continue;
-      best.push({ row, score: s });
-      best.sort((a, b) => b.score - a.score);
-      if (best.length > SAMPLES) best.pop();
-    }
-    return best.map((b) => b.row);
-  };
-  if (sample === "chosen") return all.filter((r) => keys.includes(r.key)).slice(0, SAMPLES * 2);
-  if (sample === "recent") return most((r) => r.usedAt);
-  if (sample === "odd") return most((r) => oddness.get(r.id) ?? 0);
-  // A small generator with a seed, so that "others" can be asked for and the same ones come again.
-  let state = (seed * 2654435761) >>> 0 || 1;
-  const next = (): number => (state = (Math.imul(state, 1664525) + 1013904223) >>> 0) / 2 ** 32;
-  return Array.from({ length: Math.min(SAMPLES, all.length) }, () => all[Math.floor(next() * all.length)]).filter(
-    (r, i, list): r is PlanRecord => r !== undefined && list.indexOf(r) === i,
+async function chooserFor(sample: Sample, seed: number, keys: readonly string[], scope: SQL): Promise<Chooser<PlanRecord>> {
+  if (sample === "odd") return highest(SAMPLES);
+  if (sample === "random") return anyOf(SAMPLES, seed);
+  if (sample === "chosen") return those(SAMPLES * 2, (r) => keys.includes(r.key));
+  const { rows } = await db().execute<{ id: number }>(
+    sql`select record.id from record where ${scope} order by record.used_at desc, record.id limit ${SAMPLES}`,
   );
+  return those(SAMPLES, (r) => rows.some((used) => used.id === r.id));
 }
 
 /** The filing plan: each record type with its rule, and how many of its records this person may see. */

@@ -1,0 +1,123 @@
+import { setImmediate as nextTurn } from "node:timers/promises";
+import { type SQL, sql } from "drizzle-orm";
+import type { FieldValues } from "#core/records/record-type.ts";
+import { db } from "../db/connect.ts";
+
+/** A record as far as its folder depends on it, with the folder that it has. */
+export interface PlanRecord {
+  readonly id: number;
+  readonly company: string;
+  readonly key: string;
+  readonly title: string;
+  readonly status: string | null;
+  readonly date: string | null;
+  readonly fields: FieldValues;
+  readonly aboveId: number | null;
+  /** Steps of the folder of the record above; null when there is none above or it has no folder. */
+  readonly above: readonly string[] | null;
+  readonly folder: OwnFolder | null;
+}
+
+export interface OwnFolder {
+  readonly path: string;
+  readonly connection: string;
+  readonly papers: number;
+}
+
+/** Records that are read at once: while these are looked at, the database looks up the next, and other people's requests are answered in between. */
+const PORTION = 10_000;
+
+/**
+ * All records of a scope by their ids, in portions. Folders are fetched once for all of them: far fewer records have one, and many share the one above,
+ * so that joining them to each record costs more than looking them up here.
+ * @param scope Condition on `record`.
+ * @param fields Names of the fields that are needed; letters and digits only.
+ */
+export async function* readPlanRecords(scope: SQL, fields: readonly string[]): AsyncGenerator<readonly PlanRecord[]> {
+  const read = (after: number): Promise<Columns> => {
+    const columns = readColumns(scope, fields, after);
+    // Whoever leaves before it is looked at must not leave its error unheard.
+    columns.catch(() => {});
+    return columns;
+  };
+  let coming = read(0);
+  const [own, above] = await Promise.all([ownFolders(scope), foldersAbove(scope)]);
+  for (;;) {
+    const columns = await coming;
+    const last = columns.id.at(-1);
+    const isLast = last === undefined || columns.id.length < PORTION;
+    if (!isLast) {
+      coming = read(last);
+      // Until it is on its way: what looks at this portion lets nothing else happen meanwhile.
+      await nextTurn();
+    }
+    yield columns.id.map((id, n) => {
+      const aboveId = columns.above_id[n] ?? null;
+      return {
+        id,
+        company: columns.company[n] ?? "",
+        key: columns.key[n] ?? "",
+        title: columns.title[n] ?? "",
+        status: columns.status[n] ?? null,
+        date: columns.date[n] ?? null,
+        fields: fieldsAt(fields, columns.fields, n),
+        aboveId,
+        above: aboveId === null ? null : (above.get(aboveId) ?? null),
+        folder: own.get(id) ?? null,
+      };
+    });
+    if (isLast) return;
+  }
+}
+
+/** Some records, one list for each column: read many times faster than as many rows of single values. */
+interface Columns {
+  readonly id: readonly number[];
+  readonly company: readonly string[];
+  readonly key: readonly string[];
+  readonly title: readonly string[];
+  readonly status: readonly (string | null)[];
+  readonly date: readonly (string | null)[];
+  readonly above_id: readonly (number | null)[];
+  /** A list for each field. */
+  readonly fields: readonly (readonly (FieldValues[string] | null)[])[];
+}
+
+const BASICS = ["id", "company", "key", "title", "status", "date", "above_id"] as const;
+
+async function readColumns(scope: SQL, fields: readonly string[], after: number): Promise<Columns> {
+  const field = (at: number): string => `field_${at}`;
+  const basics = BASICS.map((name) => sql.raw(`record.${name}`));
+  const named = fields.map((name, n) => sql.raw(`record.fields->'${name}' as ${field(n)}`));
+  const columns = [...BASICS, ...fields.map((_, n) => field(n))].map((name) =>
+    sql.raw(`coalesce(json_agg(${name}), '[]'::json) as ${name}`),
+  );
+  const { rows } = await db().execute<Omit<Columns, "fields"> & Record<string, never>>(sql`select ${sql.join(columns, sql`, `)}
+    from (select ${sql.join([...basics, ...named], sql`, `)} from record where ${scope} and record.id > ${after} order by record.id limit ${PORTION}) portion`);
+  const [read] = rows;
+  if (!read) throw new Error("an aggregate without a row");
+  return { ...read, fields: fields.map((_, n) => read[field(n)] ?? []) };
+}
+
+function fieldsAt(names: readonly string[], columns: Columns["fields"], at: number): FieldValues {
+  const fields: Record<string, FieldValues[string]> = {};
+  for (const [n, name] of names.entries()) {
+    const value = columns[n]?.[at] ?? null;
+    if (value !== null) fields[name] = value;
+  }
+  return fields;
+}
+
+async function ownFolders(scope: SQL): Promise<ReadonlyMap<number, OwnFolder>> {
+  const { rows } = await db().execute<{ id: number; path: string; connection: string; papers: number }>(sql`
+    with papers as (select folder_id, count(*)::int as n from placement group by folder_id)
+    select f.record_id as id, f.path, f.connection, coalesce(papers.n, 0) as papers
+    from record join own_folder f on f.record_id = record.id left join papers on papers.folder_id = f.folder_id where ${scope}`);
+  return new Map(rows.map((r) => [r.id, { path: r.path, connection: r.connection, papers: r.papers }]));
+}
+
+async function foldersAbove(scope: SQL): Promise<ReadonlyMap<number, readonly string[]>> {
+  const { rows } = await db().execute<{ id: number; path: string }>(sql`select f.record_id as id, f.path
+    from (select distinct record.above_id from record where ${scope}) above join own_folder f on f.record_id = above.above_id`);
+  return new Map(rows.map((r) => [r.id, r.path.split("/")]));
+}
