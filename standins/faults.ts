@@ -1,3 +1,4 @@
+import { createHash } from "node:crypto";
 import http from "node:http";
 import { z } from "zod";
 
@@ -119,6 +120,7 @@ function pass(request: http.IncomingMessage, response: http.ServerResponse, behi
 async function passWhole(request: http.IncomingMessage, response: http.ServerResponse, behind: number): Promise<void> {
   const body = await readAll(request).catch(() => null);
   if (body === null) return void response.socket?.destroy();
+  if (!isAsSigned(request, body)) return answerMismatch(response);
   const headers = { ...request.headers, "content-length": String(body.length) };
   delete headers["transfer-encoding"];
   const onward = http.request({ port: behind, host: "127.0.0.1", method: "PUT", path: request.url, headers }, (answered) => {
@@ -127,6 +129,19 @@ async function passWhole(request: http.IncomingMessage, response: http.ServerRes
   });
   onward.on("error", () => response.socket?.destroy());
   onward.end(body);
+}
+
+/** Whether a body has the hash that its request was signed with; where none is said, anything has. */
+function isAsSigned(request: http.IncomingMessage, body: Buffer): boolean {
+  const said = request.headers["x-amz-content-sha256"];
+  return typeof said !== "string" || !/^[0-9a-f]{64}$/.test(said) || said === createHash("sha256").update(body).digest("hex");
+}
+
+function answerMismatch(response: http.ServerResponse): void {
+  response.writeHead(400, { "content-type": "application/xml" });
+  response.end(
+    "<Error><Code>XAmzContentSHA256Mismatch</Code><Message>The provided x-amz-content-sha256 does not match what was computed.</Message></Error>",
+  );
 }
 
 async function passTwice(

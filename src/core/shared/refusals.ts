@@ -71,6 +71,11 @@ export const presentations = {
     title: "The file did not come back as it was put",
     next: "Look at the repository: something changes files there as they are written.",
   },
+  "bytes-damaged": {
+    status: 409,
+    title: "What is held of this paper is damaged",
+    next: "Bring its file back from the backup, then try again.",
+  },
   "plan-state": { status: 409, title: "The move plan is not in a state for that", next: "Look at it again: it has gone on since." },
   "no-secret": { status: 400, title: "The password is missing", next: "Type it again; it is never shown." },
   unavailable: { status: 503, title: "Part of the program is not answering", next: "Nothing was lost. Try again in a moment." },

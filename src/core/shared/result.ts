@@ -49,6 +49,7 @@ export type RefusalCode =
   | "repository-refused"
   | "repository-full"
   | "not-proven"
+  | "bytes-damaged"
   | "plan-state"
   | "no-secret"
   | "unavailable";

@@ -6,6 +6,7 @@ import { localFile } from "../documents/local-file.ts";
 import type { SeenFile } from "../ports/repository.ts";
 import { systemCode } from "../ports/system-code.ts";
 import { openRepository } from "./open-repository.ts";
+import { provePut } from "./prove-put.ts";
 import type { Outcome, Step } from "./plan-step.ts";
 import { placement } from "./tables.ts";
 import type { Chunk } from "./take-chunk.ts";
@@ -61,10 +62,12 @@ async function carryFile(step: Step): Promise<Outcome> {
   const there = await from.hashOf(step.fromPath);
   if (there !== null && there !== sha256) return { step, kind: "clash", why: "changed" };
   const to = await openRepository(step.toConnection);
-  const put = await to.put(step.toPath, await localFile(sha256), sha256);
+  const file = await localFile(sha256);
+  const put = await to.put(step.toPath, file, sha256);
   if (put.kind === "taken") return { step, kind: "clash", why: "taken" };
   // The old one goes only after the new one was read back (promise 3).
-  if ((await to.hashOf(step.toPath)) !== sha256) return { step, kind: "failed", why: "not-proven" };
+  const wrong = await provePut(to, step.toPath, file, sha256);
+  if (wrong) return { step, kind: "failed", why: wrong };
   await from.remove(step.fromPath, sha256);
   return { step, kind: "moved", why: null, seen: await to.look(step.toPath) };
 }

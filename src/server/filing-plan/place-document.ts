@@ -11,6 +11,7 @@ import { systemCode } from "../ports/system-code.ts";
 import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
 import { lockPath } from "./lock-path.ts";
 import { limitsOf, openRepository } from "./open-repository.ts";
+import { provePut } from "./prove-put.ts";
 import { namesTaken } from "./settle-place.ts";
 import { stillFolder } from "./still-folder.ts";
 import { placement } from "./tables.ts";
@@ -66,7 +67,8 @@ async function tryPlace(tx: Tx, documentId: number): Promise<"settled" | "again"
   if (found.placement.folderId !== at.id || found.placement.name !== entered.name) return "again";
   const sha256 = parseSha256(found.version.sha256);
   const repository = await openRepository(at.connection);
-  const put = await repository.put(path, await localFile(sha256), sha256);
+  const file = await localFile(sha256);
+  const put = await repository.put(path, file, sha256);
   if (put.kind === "taken") {
     // Our own earlier version under the name gives way to the new one; it is kept in the landing store and among things taken back.
     const earlier = await tx
@@ -77,14 +79,14 @@ async function tryPlace(tx: Tx, documentId: number): Promise<"settled" | "again"
     else await stepAside(tx, documentId, at, entered.name);
     return "again";
   }
-  const there = await repository.hashOf(path);
-  if (there !== sha256) throw new AppError("place-not-proven", "later", "the file in the repository does not have the right hash");
+  const wrong = await provePut(repository, path, file, sha256);
+  if (wrong) throw new AppError(wrong, "later", "the file in the repository does not have the right hash");
   const seen = await repository.look(path);
   const done = await tx
     .update(placement)
     .set({
       state: "placed",
-      sha256: there,
+      sha256,
       checkedAt: now(),
       why: null,
       seenBytes: seen?.sizeBytes ?? null,

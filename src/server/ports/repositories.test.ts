@@ -45,6 +45,9 @@ const standIn = (name: Server): StandIn => {
   if (!found) throw new Error("not started");
   return found;
 };
+const sha256Of = (text: string) => parseSha256(createHash("sha256").update(text).digest("hex"));
+const bucketAt = (server: StandIn, root: string) =>
+  bucketRepository({ address: server.url, region: "us-east-1", bucket: "merrowick", root, user: "S3RVER", password: "S3RVER" });
 /** Every test gets a root of its own on the same server. */
 let roots = 0;
 
@@ -110,14 +113,7 @@ for (const [what, name] of [
     });
     const key = (relative: string): string => `${root}/${relative}`;
     return {
-      repository: bucketRepository({
-        address: server.url,
-        region: "us-east-1",
-        bucket: "merrowick",
-        root,
-        user: "S3RVER",
-        password: "S3RVER",
-      }),
+      repository: bucketAt(server, root),
       putBehind: async (relative, text) => {
         await other.send(new PutObjectCommand({ Bucket: "merrowick", Key: key(relative), Body: text }));
       },
@@ -158,11 +154,40 @@ test("an address where nobody answers is said to be away", async () => {
   expect((await nobody.probe(true))[0]).toMatchObject({ step: "reach", outcome: "failed", why: "repository-unreachable" });
 });
 
+test("a server that hashes what it gets keeps nothing of a damaged file", async () => {
+  const bucket = bucketAt(standIn("bucket"), `torn-${roots++}`);
+  await bucket.prepare();
+  const file = path.join(folder, "torn.txt");
+  await writeFile(file, "torn");
+  await expect(bucket.put("a.txt", file, sha256Of("whole"))).rejects.toMatchObject({ code: "bytes-damaged" });
+  expect(await bucket.look("a.txt")).toBeNull();
+});
+
+test("whether the bucket is ours is asked once for all that are on their way, and again for what comes later", async () => {
+  const server = standIn("bucket");
+  const bucket = bucketAt(server, `many-${roots++}`);
+  await bucket.prepare();
+  const putOne = async (name: string): Promise<void> => {
+    const file = path.join(folder, `${name}.txt`);
+    await writeFile(file, name);
+    expect(await bucket.put(`a/${name}.txt`, file, sha256Of(name))).toEqual({ kind: "put" });
+  };
+  await putOne("first");
+  const before = await server.calls();
+  await Promise.all(Array.from({ length: 8 }, (_, n) => putOne(`side ${n}`)));
+  const after = await server.calls();
+  expect(after - before).toBeGreaterThanOrEqual(9);
+  // Each put and a question for each would be 16; who begins before the first has ended shares its question.
+  expect(after - before).toBeLessThanOrEqual(12);
+  await putOne("last");
+  expect((await server.calls()) - after).toBe(2);
+});
+
 describe("Putting takes no more calls than a server needs to be trusted with it", () => {
   const file = async (text: string) => {
     const at = path.join(folder, "to-put.txt");
     await writeFile(at, text);
-    return { at, sha256: parseSha256(createHash("sha256").update(text).digest("hex")) };
+    return { at, sha256: sha256Of(text) };
   };
   test.each([
     // A careful one: the file. A careless one: the file under another name, then its own.
@@ -176,7 +201,7 @@ describe("Putting takes no more calls than a server needs to be trusted with it"
     const root = `calls-${roots++}`;
     const repository = name.endsWith("webdav")
       ? webdavRepository({ address: server.url, root, user: "amber", password: "clip" })
-      : bucketRepository({ address: server.url, region: "us-east-1", bucket: "merrowick", root, user: "S3RVER", password: "S3RVER" });
+      : bucketAt(server, root);
     await repository.prepare();
     const first = await file("the first");
     await repository.put("Orders/first.txt", first.at, first.sha256);

@@ -55,6 +55,15 @@ export function describeRepository(kind: string, make: () => Promise<TriedReposi
       await put("a/b.pdf", "one");
       expect(await put("a/b.pdf", "one")).toEqual({ kind: "put" });
     });
+    test("a local file with other bytes than it should have is refused, or shows when it is read back", async () => {
+      const file = path.join(local, "torn");
+      await writeFile(file, "torn");
+      const outcome = await tried.repository.put("a/b.pdf", file, hash("whole")).catch((error: unknown) => error);
+      if (outcome instanceof Error) {
+        expect(outcome).toMatchObject({ code: "bytes-damaged" });
+        expect(await tried.repository.look("a/b.pdf")).toBeNull();
+      } else expect(await tried.repository.hashOf("a/b.pdf")).toBe(hash("torn"));
+    });
     test("never replaces a file of somebody else", async () => {
       await tried.putBehind("a/b.pdf", "theirs");
       expect(await put("a/b.pdf", "ours")).toEqual({ kind: "taken", sha256: hash("theirs") });

@@ -59,7 +59,10 @@ export interface Repository {
   readonly kind: RepositoryKind;
   readonly limits: NamingLimits;
   readonly powers: RepositoryPowers;
-  /** Puts a local file at a path that must be free. The same bytes there already: `put`. Other bytes are never replaced: `taken`. */
+  /**
+   * Puts a local file at a path that must be free. The same bytes there already: `put`. Other bytes are never replaced: `taken`. Where the server hashes what
+   * it gets, a local file with other bytes than `sha256` throws AppError `bytes-damaged`; elsewhere reading back shows it.
+   */
   put(relativePath: string, localFile: string, sha256: Sha256): Promise<PutOutcome>;
   /** Reads a file back and hashes it; null when nothing stands there. */
   hashOf(relativePath: string): Promise<Sha256 | null>;

@@ -25,8 +25,12 @@ import { EditDialog } from "./edit-dialog.tsx";
 import { Timeline } from "../timeline/timeline-dialog.tsx";
 
 /** Words for why a placement waits or failed. */
-const placeWhyWords = (why: string): string =>
-  why in presentations ? `${presentations[why as keyof typeof presentations].title}.` : why === "" ? "" : `(${why}).`;
+/** Why it is not in its place, and whether the paper is safe all the same. */
+function placeWhyWords(why: string): string {
+  if (why === "bytes-damaged") return `${presentations[why].title}. ${presentations[why].next}`;
+  const title = why in presentations ? `${presentations[why as keyof typeof presentations].title}. ` : why === "" ? "" : `(${why}). `;
+  return `${title}The paper is safe.`;
+}
 
 /** How often a placement that is under way is looked at, ms. */
 const LOOK_MS = 1500;
@@ -187,16 +191,14 @@ export function DocumentScreen({ code }: { code: string }) {
                 ) : null}
                 {place.state === "failed" ? (
                   <p className="problem mt-2">
-                    It could not be placed. {placeWhyWords(place.why ?? "")} The paper is safe.{" "}
+                    It could not be placed. {placeWhyWords(place.why ?? "")}{" "}
                     <Button size="sm" variant="plain" onClick={() => again.mutate()} disabled={again.isPending}>
                       Try again
                     </Button>
                   </p>
                 ) : null}
                 {place.state === "waiting" && place.why !== null ? (
-                  <p className="problem mt-2">
-                    {placeWhyWords(place.why)} It is placed by itself as soon as that is over. The paper is safe.
-                  </p>
+                  <p className="problem mt-2">{placeWhyWords(place.why)} It is placed by itself as soon as that is over.</p>
                 ) : null}
                 {place.state === "adrift" ? (
                   <p className="problem mt-2">

@@ -20,6 +20,7 @@ export const moveWhyWords: Readonly<Record<string, string>> = {
   unfiled: "it was taken back to Arrivals",
   "path-too-long": "the place would be too long",
   "not-proven": "the file did not come back as it was put",
+  "bytes-damaged": "what is held of the paper is damaged",
   "repository-unreachable": "the repository cannot be reached",
   "repository-refused": "the repository lets nobody in",
   "repository-full": "the repository is full",

@@ -1,3 +1,4 @@
+import { createHash } from "node:crypto";
 import { stat } from "node:fs/promises";
 import type { Readable } from "node:stream";
 import {
@@ -21,7 +22,11 @@ import { oneAtATime, statusOf, steady } from "./steady.ts";
 /** Seconds until a call is given up on when nothing moves. */
 const QUIET_MS = 20_000;
 
+/** An answer that the bucket is ours holds for what was on its way when it was asked, up to this, ms. */
+const FRESH_MS = 1000;
+
 const MARK = JSON.stringify({ what: "Documents filed with Amber Clip live in this bucket." });
+const MARK_SHA256 = createHash("sha256").update(MARK).digest("hex");
 
 /** How an S3-compatible bucket is reached. */
 export interface BucketAccess {
@@ -73,18 +78,13 @@ export function bucketRepository(at: BucketAccess): Repository {
   const mustBeOurs = async (): Promise<void> => {
     if (!(await look(MARKER))) throw new AppError("repository-unreachable", "later", "the bucket is not there or not ours");
   };
-  let checking: Promise<void> | null = null;
-  let next: Promise<void> | null = null;
-  /** The same, asked once for all who wait for an answer that was not given before they asked. */
-  const confirmOurs = (): Promise<void> => {
-    next ??= (checking ?? Promise.resolve())
-      .catch(() => {})
-      .then(() => {
-        checking = next;
-        next = null;
-        return mustBeOurs();
-      });
-    return next;
+  let turn = 0;
+  let asked: { readonly turn: number; readonly at: number; readonly answer: Promise<void> } | null = null;
+  /** The same, asked once for all that are on their way at that moment. `begun` is the turn in which one's own way began. */
+  const confirmOurs = (begun: number): Promise<void> => {
+    if (!asked || asked.turn < begun || performance.now() - asked.at > FRESH_MS)
+      asked = { turn: ++turn, at: performance.now(), answer: mustBeOurs() };
+    return asked.answer;
   };
   const hashNow = async (relative: string): Promise<Sha256 | null> => {
     const found = await orNull(() => client.send(new GetObjectCommand({ Bucket, Key: keyOf(relative) })));
@@ -99,15 +99,25 @@ export function bucketRepository(at: BucketAccess): Repository {
   };
   const hashOf = (relative: string): Promise<Sha256 | null> => steady(() => hashNow(relative));
   const drop = (relative: string) => steady(() => orNull(() => client.send(new DeleteObjectCommand({ Bucket, Key: keyOf(relative) }))));
-  const put = (relative: string, Body: Readable | Buffer | string, size: number) =>
-    client.send(new PutObjectCommand({ Bucket, Key: keyOf(relative), Body, ContentLength: size, IfNoneMatch: "*" }));
+  const put = (relative: string, Body: Readable | Buffer | string, size: number, sha256: string) => {
+    const command = new PutObjectCommand({ Bucket, Key: keyOf(relative), Body, ContentLength: size, IfNoneMatch: "*" });
+    command.middlewareStack.add(
+      (next) => (args) => {
+        // Signed with what it is known to be instead of what is read once more: the server refuses other bytes, and streams are covered as well.
+        (args.request as { headers: Record<string, string> }).headers["x-amz-content-sha256"] = sha256;
+        return next(args);
+      },
+      { step: "build", name: "knownHash" },
+    );
+    return client.send(command);
+  };
   let refuses: boolean | null = null;
   /** Whether the server keeps to the condition that nothing is replaced; not all do. Found out once, on the mark that stands there anyway. */
   const refusesToReplace = async (): Promise<boolean> => {
     if (refuses !== null) return refuses;
     await mustBeOurs();
     try {
-      await put(MARKER, MARK, Buffer.byteLength(MARK));
+      await put(MARKER, MARK, Buffer.byteLength(MARK), MARK_SHA256);
       return (refuses = false);
     } catch (error) {
       if (statusOf(error) !== 412) return false;
@@ -170,16 +180,19 @@ export function bucketRepository(at: BucketAccess): Repository {
             const there = await hashNow(relative);
             if (there !== null) return there === sha256 ? { kind: "put" as const } : { kind: "taken" as const, sha256: there };
           }
+          const begun = ++turn;
           try {
-            await withBody(localFile, size, (body) => put(relative, body, size));
+            await withBody(localFile, size, (body) => put(relative, body, size, sha256));
           } catch (error) {
+            if (error instanceof Error && error.name === "XAmzContentSHA256Mismatch")
+              throw new AppError("bytes-damaged", "later", "the local file does not have the right hash");
             // It may have been done all the same: asked twice, or the answer was lost.
             const now = await hashNow(relative);
             if (now === null) throw error;
             if (now !== sha256) return { kind: "taken" as const, sha256: now };
           }
           // Many are put at once: that the bucket is ours is asked once for all of them. What went into another's is taken out again.
-          await confirmOurs().catch(async (error: unknown) => {
+          await confirmOurs(begun).catch(async (error: unknown) => {
             await drop(relative).catch(() => {});
             throw error;
           });
@@ -246,7 +259,7 @@ export function bucketRepository(at: BucketAccess): Repository {
     prepare: () =>
       steady(async () => {
         if (await head(MARKER)) return;
-        await put(MARKER, MARK, Buffer.byteLength(MARK)).catch(async (error: unknown) => {
+        await put(MARKER, MARK, Buffer.byteLength(MARK), MARK_SHA256).catch(async (error: unknown) => {
           if (!(await head(MARKER))) throw error;
         });
       }),
