@@ -83,10 +83,23 @@ describe("A document's page", () => {
     draw({
       placement: { ...(document.placement as NonNullable<DocumentAnswer["placement"]>), state: "failed", why: "ENOSPC", checkedAt: null },
     });
-    expect(await screen.findByText(/could not be placed\. \(ENOSPC\)/)).toBeTruthy();
+    expect(await screen.findByText(/could not be placed\. \(ENOSPC\)\. The paper is safe\./)).toBeTruthy();
     fireEvent.click(screen.getByText("Try again"));
     await waitFor(() => expect(screen.getByText("placed")).toBeTruthy());
     expect(api.asked).toContain("POST /documents/AC-000001/place-again");
+  });
+  test("a paper whose own copy is damaged is not said to be safe", async () => {
+    draw({
+      placement: {
+        ...(document.placement as NonNullable<DocumentAnswer["placement"]>),
+        state: "failed",
+        why: "bytes-damaged",
+        checkedAt: null,
+      },
+    });
+    const problem = (await screen.findByText(/could not be placed/)).textContent;
+    expect(problem).toContain("What is held of this paper is damaged. Bring its file back from the backup, then try again.");
+    expect(problem).not.toContain("safe");
   });
   test("one that is being placed says so", async () => {
     draw({ placement: { ...(document.placement as NonNullable<DocumentAnswer["placement"]>), state: "waiting", checkedAt: null } });
