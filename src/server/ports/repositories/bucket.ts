@@ -15,7 +15,7 @@ import { bucketLimits } from "#core/filing-plan/legal-name.ts";
 import { type Sha256 } from "#core/shared/brand.ts";
 import { AppError } from "../app-error.ts";
 import { type FolderListing, hashStream, isOwnName, MARKER, type Repository, type SeenFile, stepsOf, TAKEN_BACK } from "../repository.ts";
-import { withBody } from "./body.ts";
+import { makeWithBody } from "./body.ts";
 import { probeWith } from "./probe.ts";
 import { oneAtATime, statusOf, steady } from "./steady.ts";
 
@@ -51,6 +51,7 @@ export function bucketRepository(at: BucketAccess): Repository {
     responseChecksumValidation: "WHEN_REQUIRED",
     requestHandler: { connectionTimeout: 5000, requestTimeout: QUIET_MS, httpsAgent: { maxSockets: 64 }, httpAgent: { maxSockets: 64 } },
   });
+  const withBody = makeWithBody();
   const base = stepsOf(at.root.replace(/^\/+|\/+$/g, "")).join("/");
   const keyOf = (relative: string): string => [...(base === "" ? [] : [base]), ...stepsOf(relative)].join("/");
   const Bucket = at.bucket;

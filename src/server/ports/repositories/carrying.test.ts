@@ -5,7 +5,8 @@ import type { AddressInfo } from "node:net";
 import os from "node:os";
 import path from "node:path";
 import type { Readable } from "node:stream";
-import { withBody } from "./body.ts";
+import { setImmediate as nextTurn } from "node:timers/promises";
+import { makeWithBody } from "./body.ts";
 import { breakOff } from "./break-off.ts";
 
 let folder = "";
@@ -16,6 +17,7 @@ afterAll(() => rm(folder, { recursive: true, force: true }));
 const hashOf = (bytes: Buffer): string => createHash("sha256").update(bytes).digest("hex");
 
 describe("A file that is sent", () => {
+  const withBody = makeWithBody();
   test.each([
     ["a small one goes in one piece", 1000, true],
     ["an empty one too", 0, true],
@@ -32,6 +34,47 @@ describe("A file that is sent", () => {
       return hashOf(Buffer.concat(pieces));
     });
     expect(sent).toBe(hashOf(bytes));
+  });
+  test("many at once and one after the other, each with its own bytes", async () => {
+    const sizes = [40_000, 400_000, 32 * 1024, 1024 * 1024, 1024 * 1024 + 1, 50_000, 31_000, 700_000];
+    const files = await Promise.all(
+      sizes.map(async (size, n) => {
+        const bytes = randomBytes(size);
+        const file = path.join(folder, `many-${n}`);
+        await writeFile(file, bytes);
+        return { file, size, hash: hashOf(bytes) };
+      }),
+    );
+    for (let turn = 0; turn < 3; turn++)
+      await Promise.all(
+        files.map(async ({ file, size, hash }, n) => {
+          const sent = await withBody(file, size, async (body) => {
+            // The others begin and end meanwhile.
+            for (let i = 0; i < (n * 7) % 5; i++) await nextTurn();
+            return hashOf(body as Buffer);
+          });
+          expect(sent).toBe(hash);
+        }),
+      );
+  });
+  test("what could not be sent keeps its memory: it may still be on its way", async () => {
+    const [first, second] = [randomBytes(60_000), randomBytes(60_000)];
+    await writeFile(path.join(folder, "first"), first);
+    await writeFile(path.join(folder, "second"), second);
+    let held: Buffer | null = null;
+    await expect(
+      withBody(path.join(folder, "first"), 60_000, (body) => {
+        held = body as Buffer;
+        return Promise.reject(new Error("the line dropped"));
+      }),
+    ).rejects.toThrow("dropped");
+    await withBody(path.join(folder, "second"), 60_000, (body) => Promise.resolve(expect(hashOf(body as Buffer)).toBe(hashOf(second))));
+    expect(hashOf(held ?? Buffer.alloc(0))).toBe(hashOf(first));
+  });
+  test("a file that is shorter than it was is not filled up with what was there before", async () => {
+    const file = path.join(folder, "shorter");
+    await writeFile(file, randomBytes(40_000));
+    expect(await withBody(file, 60_000, (body) => Promise.resolve((body as Buffer).length))).toBe(40_000);
   });
   test("a stream that nobody reads to its end is closed all the same", async () => {
     const file = path.join(folder, "unread");

@@ -17,7 +17,7 @@ import {
   TAKEN_BACK,
 } from "../repository.ts";
 import { breakOff } from "./break-off.ts";
-import { withBody } from "./body.ts";
+import { makeWithBody } from "./body.ts";
 import { probeWith } from "./probe.ts";
 import { asRemoteError, oneAtATime, statusOf, steady } from "./steady.ts";
 
@@ -47,6 +47,7 @@ export function webdavRepository(at: WebdavAccess): Repository {
     maxBodyLength: Infinity,
     maxContentLength: Infinity,
   });
+  const withBody = makeWithBody();
   const base = `/${stepsOf(at.root.replace(/^\/+|\/+$/g, "")).join("/")}`.replace(/\/$/, "");
   const on = (relative: string): string => [base, ...stepsOf(relative)].join("/") || "/";
   const call = () => ({ signal: AbortSignal.timeout(CALL_MS) });
