@@ -58,6 +58,9 @@ function draw(over: Partial<PlanAnswer> = {}, steps: readonly StepAnswer[] = [mo
     },
     "/move-plans/p1/steps": () => ({ items: steps, next: null, total: steps.length }),
   });
+  renderPlan();
+}
+const renderPlan = () =>
   renderOnPage(
     <NuqsTestingAdapter hasMemory>
       <TopSlotProvider>
@@ -65,7 +68,6 @@ function draw(over: Partial<PlanAnswer> = {}, steps: readonly StepAnswer[] = [mo
       </TopSlotProvider>
     </NuqsTestingAdapter>,
   );
-}
 
 describe("A move plan", () => {
   test("shows what would move, old and new, and begins with one press that also saves the rule", async () => {
@@ -102,6 +104,18 @@ describe("A move plan", () => {
     api.end();
     draw({ state: "done", done: 2, undoUntil: "2026-12-25T08:00:00Z" });
     expect(await screen.findByText(/Can be undone until/)).toBeTruthy();
+  });
+
+  test("that ends between two looks shows what became of each move", async () => {
+    let looks = 0;
+    api = fakeApi({
+      // Over at the second look; its moves were last asked for before that.
+      "/move-plans/p1": () => (looks++ === 0 ? { ...plan, state: "running" } : { ...plan, state: "done", done: 2, clashes: 0 }),
+      "/move-plans/p1/steps": () => ({ items: [move(1, { state: looks > 1 ? "moved" : "planned" })], next: null, total: 1 }),
+    });
+    renderPlan();
+    expect(within((await screen.findAllByRole("row"))[1] as HTMLElement).getByText("to move")).toBeTruthy();
+    await waitFor(() => expect(within(screen.getAllByRole("row")[1] as HTMLElement).getByText("moved")).toBeTruthy(), { timeout: 4000 });
   });
 
   test("that is over before it can be stopped just shows that it is", async () => {

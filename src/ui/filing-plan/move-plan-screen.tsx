@@ -44,7 +44,8 @@ export function MovePlanScreen({ id }: { id: string }) {
   });
   const cursor = pages.at(-1) ?? "";
   const steps = useQuery({
-    queryKey: ["planSteps", id, show, asked, cursor],
+    // Asked anew when the plan is in another state: what was seen last before it was over is not how it ended.
+    queryKey: ["planSteps", id, plan.data?.state, show, asked, cursor],
     queryFn: ({ signal }) =>
       apiGet<{ items: StepAnswer[]; next: string | null; total: number }>(
         `/move-plans/${id}/steps${queryOf({ show, q: asked, cursor, limit: PAGE })}`,

@@ -52,7 +52,7 @@ export function PlanScreen() {
     queryFn: ({ signal }) => apiGet<Plan>("/folder-rules", signal),
     refetchOnWindowFocus: false,
   });
-  const [typeKey, setTypeKey] = useQueryState("type", parseAsString.withDefault("freightBooking"));
+  const [askedType, setTypeKey] = useQueryState("type", parseAsString);
   const [drafts, setDrafts] = useState<Readonly<Record<string, FolderRule>>>({});
   const [sample, setSample] = useState<Sample>("recent");
   const [chosenKeys, setChosenKeys] = useState<readonly string[]>([]);
@@ -60,7 +60,9 @@ export function PlanScreen() {
   const router = useRouter();
   const [seed, setSeed] = useState(1);
   const [step, setStep] = useState(0);
-  const type = me.recordTypes.find((t) => t.key === typeKey);
+  // An address of a type that there is no more, or that one may not see, opens the first.
+  const type = me.recordTypes.find((t) => t.key === askedType) ?? me.recordTypes[0];
+  const typeKey = type?.key ?? "";
   const inForce = plan.data?.rules.find((r) => r.recordType === typeKey);
   const rule = type ? (drafts[typeKey] ?? inForce?.rule ?? emptyRule(type)) : null;
   const isChanged = drafts[typeKey] !== undefined && JSON.stringify(drafts[typeKey]) !== JSON.stringify(inForce?.rule);
@@ -119,55 +121,59 @@ export function PlanScreen() {
       <Where title="Filing plan">
         <PlanTabs current="folders" />
         <span className="chip aside">{plan.data.connections.map((c) => c.label).join(" · ")}</span>
-        <span className="chip moss">
-          {mapped} of {me.recordTypes.length} record types mapped
-        </span>
-        <Dropdown>
-          <Dropdown.Toggle size="sm" variant="plain">
-            More
-          </Dropdown.Toggle>
-          <Dropdown.Menu>
-            <Dropdown.Item as={Link} href="/filing-plan/moves">
-              Move plans
-            </Dropdown.Item>
-            <Dropdown.Item as="button" onClick={() => draw.mutate({ outOfStep: "all" })}>
-              What is out of step with the plan
-            </Dropdown.Item>
-            <Dropdown.Item as="button" onClick={() => setFileShown(true)}>
-              The plan as a file
-            </Dropdown.Item>
-          </Dropdown.Menu>
-        </Dropdown>
       </Where>
       <Columns name="plan" grows={1} step={step} sides={{ 0: { start: 290, min: 220, max: 400 }, 2: { start: 400, min: 280, max: 620 } }}>
-        <nav className="scroll py-2" aria-label="Record types">
-          {ordered.map((t) => {
-            const r = plan.data.rules.find((x) => x.recordType === t.key)?.rule;
-            return (
-              <button
-                key={t.key}
-                type="button"
-                aria-current={t.key === typeKey ? "true" : undefined}
-                className={`paper-row border-0 ${t.key === typeKey ? "is-chosen" : ""}`}
-                style={{ gridTemplateColumns: "22px minmax(0, 1fr) auto", paddingLeft: r?.inside ? 34 : 16 }}
-                onClick={() => {
-                  void setTypeKey(t.key);
-                  setStep(1);
-                }}
-              >
-                <Icon name={t.icon} size={17} />
-                <span style={{ minWidth: 0 }}>
-                  <span className="name d-block">{t.plural}</span>
-                  <span className="about d-block">
-                    {drafts[t.key] ? <span className="chip amber me-1">changed</span> : null}
-                    {r ? describe(r) : <span className="problem">no rule: papers cannot be filed here</span>}
+        <div className="d-flex flex-column h-100">
+          <div className="bar">
+            <span className={`chip ${mapped < me.recordTypes.length ? "amber" : "moss"}`}>
+              {mapped} of {me.recordTypes.length} record types mapped
+            </span>
+            <Dropdown align="end" className="ms-auto">
+              <Dropdown.Toggle size="sm" variant="plain">
+                More
+              </Dropdown.Toggle>
+              <Dropdown.Menu>
+                <Dropdown.Item as={Link} href="/filing-plan/moves">
+                  Move plans
+                </Dropdown.Item>
+                <Dropdown.Item as="button" onClick={() => draw.mutate({ outOfStep: "all" })}>
+                  What is out of step with the plan
+                </Dropdown.Item>
+                <Dropdown.Item as="button" onClick={() => setFileShown(true)}>
+                  The plan as a file
+                </Dropdown.Item>
+              </Dropdown.Menu>
+            </Dropdown>
+          </div>
+          <nav className="scroll py-2" aria-label="Record types">
+            {ordered.map((t) => {
+              const r = plan.data.rules.find((x) => x.recordType === t.key)?.rule;
+              return (
+                <button
+                  key={t.key}
+                  type="button"
+                  aria-current={t.key === typeKey ? "true" : undefined}
+                  className={`paper-row border-0 ${t.key === typeKey ? "is-chosen" : ""}`}
+                  style={{ gridTemplateColumns: "22px minmax(0, 1fr) auto", paddingLeft: r?.inside ? 34 : 16 }}
+                  onClick={() => {
+                    void setTypeKey(t.key);
+                    setStep(1);
+                  }}
+                >
+                  <Icon name={t.icon} size={17} />
+                  <span style={{ minWidth: 0 }}>
+                    <span className="name d-block">{t.plural}</span>
+                    <span className="about d-block">
+                      {drafts[t.key] ? <span className="chip amber me-1">changed</span> : null}
+                      {r ? describe(r) : <span className="problem">no rule: papers cannot be filed here</span>}
+                    </span>
                   </span>
-                </span>
-                <span className="text-2 mono">{(plan.data.counts[t.key] ?? 0).toLocaleString("en-GB")}</span>
-              </button>
-            );
-          })}
-        </nav>
+                  <span className="text-2 mono">{(plan.data.counts[t.key] ?? 0).toLocaleString("en-GB")}</span>
+                </button>
+              );
+            })}
+          </nav>
+        </div>
         <section className="d-flex flex-column h-100" aria-label="Folder rule" style={{ background: "var(--paper-0)" }}>
           <div className="bar step-back">
             <Button variant="quiet" onClick={() => setStep(0)}>
@@ -195,7 +201,7 @@ export function PlanScreen() {
                 />
               </>
             ) : (
-              <p className="text-2">Choose a record type.</p>
+              <p className="text-2">There is no record type yet.</p>
             )}
           </div>
           {isChanged && inForce && errors.length === 0 && moves.folders > 0 ? (
@@ -214,47 +220,49 @@ export function PlanScreen() {
               </div>
             </div>
           ) : null}
-          <div className="foot">
-            <span className="text-2 small" style={{ flex: 1, minWidth: 0 }}>
-              {isChanged
-                ? moves.folders > 0
-                  ? ""
-                  : "Nothing that is placed moves."
-                : inForce
-                  ? `Version ${inForce.version}`
-                  : "No rule yet"}
-            </span>
-            {isChanged ? (
+          {type ? (
+            <div className="foot">
+              <span className="text-2 small" style={{ flex: 1, minWidth: 0 }}>
+                {isChanged
+                  ? moves.folders > 0
+                    ? ""
+                    : "Nothing that is placed moves."
+                  : inForce
+                    ? `Version ${inForce.version}`
+                    : "No rule yet"}
+              </span>
+              {isChanged ? (
+                <Button
+                  variant="plain"
+                  className="last"
+                  onClick={() =>
+                    setDrafts((d) => {
+                      const { [typeKey]: _dropped, ...rest } = d;
+                      return rest;
+                    })
+                  }
+                >
+                  Put back
+                </Button>
+              ) : null}
               <Button
-                variant="plain"
-                className="last"
-                onClick={() =>
-                  setDrafts((d) => {
-                    const { [typeKey]: _dropped, ...rest } = d;
-                    return rest;
-                  })
-                }
+                variant={isChanged && inForce && moves.folders > 0 ? "plain" : "primary"}
+                className={isChanged ? "" : "last"}
+                disabled={(!isChanged && inForce !== undefined) || errors.length > 0 || save.isPending}
+                onClick={() => save.mutate()}
               >
-                Put back
+                Save for new {type.plural.toLowerCase()}
               </Button>
-            ) : null}
-            <Button
-              variant={isChanged && inForce && moves.folders > 0 ? "plain" : "primary"}
-              className={isChanged ? "" : "last"}
-              disabled={(!isChanged && inForce !== undefined) || errors.length > 0 || save.isPending}
-              onClick={() => save.mutate()}
-            >
-              Save for new {type?.plural.toLowerCase()}
-            </Button>
-            {isChanged && inForce && moves.folders > 0 ? (
-              <Button
-                disabled={errors.length > 0 || draw.isPending}
-                onClick={() => draw.mutate({ recordType: typeKey, rule, version: inForce.version })}
-              >
-                See every move
-              </Button>
-            ) : null}
-          </div>
+              {isChanged && inForce && moves.folders > 0 ? (
+                <Button
+                  disabled={errors.length > 0 || draw.isPending}
+                  onClick={() => draw.mutate({ recordType: typeKey, rule, version: inForce.version })}
+                >
+                  See every move
+                </Button>
+              ) : null}
+            </div>
+          ) : null}
         </section>
         <RulePreviewPanel
           answer={preview.data}

@@ -269,9 +269,7 @@ export function RuleEditor({
             onChange={(e) => (e.target.value ? set({ fileNames: { ...rule.fileNames, [e.target.value]: rule.fileName } }) : undefined)}
           >
             <option value="">
-              {Object.keys(rule.fileNames).length === 0
-                ? "all document types alike; choose one that differs"
-                : "choose another type that differs"}
+              {Object.keys(rule.fileNames).length === 0 ? "all alike; choose a type that differs" : "choose another type that differs"}
             </option>
             {unnamed.map((t) => (
               <option key={t.key} value={t.key}>

@@ -144,7 +144,7 @@ export function RepositoryTree() {
                 <button
                   key={s.id}
                   type="button"
-                  className="tree-row"
+                  className="tree-row is-found"
                   onClick={() => {
                     setChosen({
                       id: String(s.id),
@@ -172,7 +172,7 @@ export function RepositoryTree() {
                 <button
                   key={f.id}
                   type="button"
-                  className="tree-row"
+                  className="tree-row is-found"
                   onClick={() => {
                     setChosen({
                       id: String(f.id),
