@@ -1,6 +1,10 @@
 import { availableParallelism } from "node:os";
 import { z } from "zod";
+import { speakPlainly } from "#core/shared/field-words.ts";
 import { keptInMemory } from "./kept.ts";
+
+// Every process of the program reads its settings before it checks what others send.
+speakPlainly();
 
 const configSchema = z.object({
   AMBER_DATABASE_URL: z.string().min(1),

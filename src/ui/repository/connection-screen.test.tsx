@@ -41,6 +41,7 @@ interface World {
   readonly items?: readonly ConnectionAnswer[];
   readonly probe?: readonly ProbeStep[];
   readonly save?: () => unknown;
+  readonly rules?: readonly unknown[];
   readonly job?: typeof job | (Omit<typeof job, "failures"> & { failures: readonly { what: string; why: string }[] });
 }
 function draw(world: World = {}, key = "quay"): void {
@@ -59,7 +60,8 @@ function draw(world: World = {}, key = "quay"): void {
     }),
     "/connections/quay/check": () => ({ steps: world.probe ?? steps(), passed: true }),
     "/connections/quay/set-up": keep("set-up", () => ({})),
-    "/folder-rules": () => ({ rules: [], counts: { purchaseOrder: 12 } }),
+    "/folder-rules": () => ({ rules: world.rules ?? [], counts: { purchaseOrder: 12 } }),
+    "/move-plans": keep("draw", () => ({ id: "p9" })),
     "/folder-rules/purchaseOrder": keep("rule", () => ({})),
     "/folder-rules/purchaseOrder/preview": () => ({
       errors: [],
@@ -98,16 +100,30 @@ describe("Setting a connection up", () => {
     expect(screen.getByRole<HTMLButtonElement>("button", { name: "Next" }).disabled).toBe(false);
   });
 
-  test("does not go on while the check fails, and says what to do", async () => {
+  test.each([
+    ["repository-full", "The repository is full. Make room there."],
+    ["repository-refused", "The repository lets nobody in. The account needs the right to write."],
+    ["repository-unreachable", "The repository cannot be reached. Check the address and that it runs."],
+  ])("%s at one line of the check: what to do, and no way on", async (why, words) => {
     draw({
       items: [{ ...connection, setUp: { step: "check", recordTypes: [], layout: "nested", job: null, checks: [] } }],
-      probe: steps({ write: { outcome: "failed", why: "repository-full" }, readBack: { outcome: "skipped" } }),
+      probe: steps({ write: { outcome: "failed", why }, readBack: { outcome: "skipped" } }),
     });
     fireEvent.click(await screen.findByRole("button", { name: "Check again" }));
-    expect(await screen.findByText(/The account needs the right to write/)).toBeTruthy();
+    expect(await screen.findByText(words)).toBeTruthy();
     expect(screen.getByLabelText("failed")).toBeTruthy();
     expect(screen.getByLabelText("not tried")).toBeTruthy();
     expect(screen.getByRole<HTMLButtonElement>("button", { name: "Next" }).disabled).toBe(true);
+  });
+
+  test("going back before anything was saved asks for nothing", async () => {
+    draw();
+    fireEvent.click(await screen.findByRole("radio", { name: /WebDAV server/ }));
+    next();
+    await screen.findByLabelText("Name people see");
+    next("Back");
+    expect(await screen.findByRole("radio", { name: /WebDAV server/ })).toBeTruthy();
+    expect(sent).toEqual([]);
   });
 
   test("a wrong address stands at its field, and nothing is lost", async () => {
@@ -116,6 +132,7 @@ describe("Setting a connection up", () => {
         Response.json(
           {
             title: "Something is not right",
+            detail: "Put the marked values right and try again.",
             status: 422,
             code: "bad-input",
             errors: [{ path: "settings.address", message: "must be an address" }],
@@ -158,6 +175,32 @@ describe("Setting a connection up", () => {
     expect(rule.rule).toMatchObject({ connection: "quay", inside: null, rootFolder: "Purchase orders" });
     fireEvent.click(screen.getByRole("button", { name: "Try again for these" }));
     await waitFor(() => expect(sent.at(-1)?.[1]).toMatchObject({ again: "11111111-1111-4111-8111-111111111111" }));
+  });
+
+  test("of a type that stood elsewhere what would move is seen at the end", async () => {
+    const rule = {
+      kind: "passing",
+      connection: "companyFolders",
+      inside: null,
+      rootFolder: "Orders",
+      groupedBy: null,
+      folderName: "{key}",
+      tellApart: null,
+      variants: [],
+      subFolders: null,
+      fileName: "{title}",
+      fileNames: {},
+    };
+    draw({
+      items: [{ ...connection, setUp: { step: "preview", recordTypes: ["purchaseOrder"], layout: "flat", job: null, checks: [] } }],
+      rules: [{ recordType: "purchaseOrder", version: 3, rule }],
+    });
+    expect(await screen.findByText(/Purchase orders stand on another connection now/)).toBeTruthy();
+    next("Save the rules and make the folders");
+    expect(await screen.findByText("2 folders made")).toBeTruthy();
+    next("See what would move");
+    await waitFor(() => expect(went).toEqual(["/filing-plan/moves/p9"]));
+    expect(sent.at(-1)).toEqual(["draw", { outOfStep: ["purchaseOrder"] }]);
   });
 
   test("can be left for later: what was chosen is kept first", async () => {

@@ -8,7 +8,7 @@ import type { FolderRule } from "#core/filing-plan/folder-rule.ts";
 import type { ProbeStep } from "#server/ports/repository.ts";
 import type { ConnectionAnswer, SetUp } from "#server/repository/manage-connections.ts";
 import { Where } from "../frame/top-slot.tsx";
-import { apiGet, ApiProblem, apiSend, wordsOf } from "../kit/api.ts";
+import { apiGet, ApiProblem, apiSend, sentenceOf, wordsOf } from "../kit/api.ts";
 import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
 import { Skeletons, Trouble } from "../kit/parts.tsx";
@@ -91,6 +91,8 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
   );
   const [layout, setLayout] = useState<"flat" | "nested">(known?.setUp?.layout ?? "nested");
   const [job, setJob] = useState<string | null>(known?.setUp?.job ?? null);
+  /** Record types whose records have folders elsewhere, once their rule is saved. */
+  const [leftElsewhere, setLeftElsewhere] = useState<readonly string[]>([]);
   const isNew = known === null || known.setUp !== null;
   /** The step that is being kept: leaving waits for it. */
   const kept = useRef<Promise<unknown>>(Promise.resolve());
@@ -101,7 +103,8 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
   });
   const keep = (next: SetUp["step"], more: Partial<SetUp> = {}): void => {
     setStep(next);
-    if (isNew)
+    // Before its address is saved there is nothing yet to keep the step with.
+    if (known && isNew)
       kept.current = apiSend("PUT", `/connections/${connectionKey}/set-up`, {
         setUp: { step: next, recordTypes: types, layout, job, ...more },
       }).catch(notices.wrong);
@@ -154,8 +157,10 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
       inside: nested ? (base.inside ?? { otherwise: `Unassigned ${type.plural.toLowerCase()}` }) : null,
     };
   };
+  const moved = types.filter((t) => (plan.data?.rules.find((r) => r.recordType === t)?.rule.connection ?? connectionKey) !== connectionKey);
   const run = useMutation({
     mutationFn: async () => {
+      setLeftElsewhere(moved);
       await apiSend("PUT", `/connections/${connectionKey}/set-up`, { setUp: null });
       for (const key of types) {
         const rule = ruleFor(key);
@@ -177,12 +182,21 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
     onSuccess: ({ job: id }) => setJob(id),
     onError: notices.wrong,
   });
+  const drawMoves = useMutation({
+    mutationFn: () => apiSend<{ id: string }>("POST", "/move-plans", { outOfStep: leftElsewhere }),
+    onSuccess: ({ id }) => router.push(`/filing-plan/moves/${id}`),
+    onError: notices.wrong,
+  });
   const error = save.error;
   const wrong = (path: string): string | null =>
     error instanceof ApiProblem ? (error.errors.find((e) => e.path === path)?.message ?? null) : null;
+  /** What is wrong stands beside the fields; above them it would only be said again. */
+  const isMarked =
+    error instanceof ApiProblem &&
+    error.errors.length > 0 &&
+    error.errors.every((e) => e.path === "label" || fieldsOf[kind].some((f) => e.path === `settings.${f.key}`));
   const passed = checks.length > 0 && checks.every((s) => s.outcome !== "failed" && s.outcome !== "skipped");
   const at = stages.findIndex((s) => s.key === step);
-  const moved = types.filter((t) => (plan.data?.rules.find((r) => r.recordType === t)?.rule.connection ?? connectionKey) !== connectionKey);
   return (
     <div className="d-flex flex-column h-100">
       <Where title={known ? `Connection: ${known.label}` : "A new connection"}>
@@ -236,12 +250,18 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
               <h2 className="mb-3">{kinds.find((k) => k.key === kind)?.label}</h2>
               {error ? (
                 <p className="problem" role="alert">
-                  {wordsOf(error).title}. {wordsOf(error).next}
+                  {isMarked ? `${error.message}. ${error.next}` : sentenceOf(error)}
                 </p>
               ) : null}
               <Form.Group controlId="connection-label" className="mb-3">
                 <Form.Label>Name people see</Form.Label>
-                <Form.Control value={label} onChange={(e) => setLabel(e.target.value)} placeholder="Quay archive" />
+                <Form.Control
+                  value={label}
+                  isInvalid={wrong("label") !== null}
+                  onChange={(e) => setLabel(e.target.value)}
+                  placeholder="Quay archive"
+                />
+                {wrong("label") ? <div className="problem">{wrong("label")}</div> : null}
               </Form.Group>
               {fieldsOf[kind].map((f) => (
                 <Form.Group key={f.key} controlId={`connection-${f.key}`} className="mb-3">
@@ -342,7 +362,7 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
               {moved.length > 0 ? (
                 <p className="moves-note">
                   {moved.map((k) => me.recordTypes.find((t) => t.key === k)?.plural).join(", ")} stand on another connection now. Records
-                  that have a folder keep it until you move them: Filing plan, More, What is out of step.
+                  that have a folder keep it until you move them; what would move can be seen at the end.
                 </p>
               ) : null}
             </>
@@ -402,8 +422,13 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
             Save the rules and make the folders
           </Button>
         ) : null}
+        {step === "result" && leftElsewhere.length > 0 ? (
+          <Button variant="plain" className="last" disabled={drawMoves.isPending} onClick={() => drawMoves.mutate()}>
+            See what would move
+          </Button>
+        ) : null}
         {step === "result" ? (
-          <Link className="btn btn-primary last" href="/repository">
+          <Link className={`btn btn-primary ${leftElsewhere.length > 0 ? "" : "last"}`} href="/repository">
             See the repository
           </Link>
         ) : null}

@@ -20,6 +20,12 @@ const probeWords: Readonly<Record<ProbeStep["step"], { readonly label: string; r
   clock: { label: "Clock difference", help: "" },
   space: { label: "Free space", help: "" },
 };
+/** What to do about a line that failed: what the step needs, unless the server was not there or had no room. */
+function helpWith(step: ProbeStep): string {
+  if (step.why === "repository-unreachable") return probeWords.reach.help;
+  return step.why === "repository-full" ? "Make room there." : probeWords[step.step].help;
+}
+
 /** Making folders, as a job that is watched. */
 export interface Job {
   readonly state: string;
@@ -41,7 +47,7 @@ export function CheckLines({ checks }: { checks: readonly ProbeStep[] }) {
             {s.outcome === "failed" ? (
               <span className="problem d-block">
                 {s.why && s.why in presentations ? `${presentations[s.why as keyof typeof presentations].title}. ` : ""}
-                {probeWords[s.step].help}
+                {helpWith(s)}
               </span>
             ) : null}
           </span>
