@@ -11,10 +11,9 @@ const standIns = async () =>
     { address: string; user: string; password: string; bucket?: string }
   >;
 
-test("a rule is changed, every move seen first, run, stopped, gone on with, and undone; nothing is there twice", async ({
-  page,
-  request,
-}, { retry }) => {
+test("a rule is changed, every move seen first, run, stopped, gone on with, and undone; nothing is there twice", async ({ page, request }, {
+  retry,
+}) => {
   test.setTimeout(120_000);
   // Another than a try before this one may have left.
   const folder = retry === 0 ? "Freight papers" : `Freight papers ${retry + 1}`;
@@ -182,6 +181,12 @@ test("the tree opens level by level, and every folder of every record stands in 
   await page.getByRole("button", { name: "Make the shelf" }).click();
   await expect(page.getByText("Shelf Board minutes made")).toBeVisible();
   expect(await readdir(at("Shelves"))).toContain("Board minutes");
+  // What is found by its name is shown where it stands, with its papers.
+  await page.getByLabel("Find a folder").fill("B-20418");
+  await page.getByRole("region", { name: "Folders found" }).getByRole("button").first().click();
+  await page.getByRole("button", { name: "Show it in the tree" }).click();
+  await expect(tree.getByRole("treeitem", { selected: true })).toContainText("B-20418");
+  await expect(tree.getByText(/Booking confirmation B-20418/)).toBeVisible();
   await page.goto("/repository?view=locations&q=C-1042");
   await expect(page.getByRole("region", { name: "Locations" })).toContainText("C-1042");
   await page.getByRole("button", { name: "Papers" }).click();

@@ -2,7 +2,7 @@ import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { fakeApi, renderOnPage, testMe } from "../kit/test-page.tsx";
 import { AboutBranch, type Branch } from "./about-branch.tsx";
 import { folderHref } from "./folder-href.ts";
-import { ShelfDialog } from "./shelf-dialog.tsx";
+import { ShelfDialog, TOP } from "./shelf-dialog.tsx";
 
 const branch = (over: Partial<Branch> = {}): Branch => ({
   id: "1",
@@ -80,9 +80,33 @@ describe("What is known of a folder", () => {
 });
 
 describe("A new shelf", () => {
+  const connections = [
+    { key: "companyFolders", label: "Company folders" },
+    { key: "quay", label: "Quay archive" },
+  ];
+  test("that is in no other may stand on any connection", async () => {
+    let made = 0;
+    renderOnPage(
+      <ShelfDialog at={{ connection: "companyFolders", path: TOP }} connections={connections} onHide={() => {}} onMade={() => made++} />,
+    );
+    fireEvent.change(screen.getByLabelText("Name"), { target: { value: "Minutes" } });
+    fireEvent.change(screen.getByLabelText("Connection"), { target: { value: "quay" } });
+    fireEvent.click(screen.getByRole("button", { name: "Make the shelf" }));
+    await waitFor(() => expect(made).toBe(1));
+    expect(sent).toEqual([{ connection: "quay", path: "Shelves/Minutes", company: "MF", isConfidential: false }]);
+  });
   test("stands where it was asked for, belongs to a company, and may be confidential", async () => {
     let made = 0;
-    renderOnPage(<ShelfDialog at={{ connection: "companyFolders", path: "Shelves/Minutes" }} onHide={() => {}} onMade={() => made++} />);
+    renderOnPage(
+      <ShelfDialog
+        at={{ connection: "companyFolders", path: "Shelves/Minutes" }}
+        connections={connections}
+        onHide={() => {}}
+        onMade={() => made++}
+      />,
+    );
+    // Within another it stands where that one does.
+    expect(screen.queryByLabelText("Connection")).toBeNull();
     const button = screen.getByRole<HTMLButtonElement>("button", { name: "Make the shelf" });
     expect(button.disabled).toBe(true);
     fireEvent.change(screen.getByLabelText("Name"), { target: { value: "2026" } });

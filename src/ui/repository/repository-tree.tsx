@@ -12,7 +12,7 @@ import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { countText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
 import { AboutBranch, type Branch } from "./about-branch.tsx";
-import { ShelfDialog } from "./shelf-dialog.tsx";
+import { ShelfDialog, TOP } from "./shelf-dialog.tsx";
 import { placeStateTone, placeStateWords } from "./state-words.ts";
 
 const ROW = 30;
@@ -23,6 +23,8 @@ export function RepositoryTree() {
   const client = useQueryClient();
   const [levels, setLevels] = useState<Readonly<Record<string, readonly Branch[]>>>({});
   const [chosen, setChosen] = useState<Branch | null>(null);
+  /** Lines that stand open when the tree is drawn anew, after something was found. */
+  const [opened, setOpened] = useState<Readonly<Record<string, boolean>>>({});
   const [q, setQ] = useState("");
   const [error, setError] = useState<unknown>(null);
   const [size, setSize] = useState({ width: 480, height: 500 });
@@ -74,6 +76,27 @@ export function RepositoryTree() {
     } catch (e) {
       setError(e);
     }
+  };
+  /** Opens the tree down to a folder that was found, so that its papers and what stands beside it are seen. */
+  const showInTree = async (branch: Branch): Promise<void> => {
+    const fetched: Record<string, readonly Branch[]> = {};
+    const steps = branch.path.split("/");
+    let at = roots?.find((r) => r.connection === branch.connection);
+    try {
+      for (let n = 1; at; n++) {
+        const children: readonly Branch[] = await fetchLevel(at.connection, at.path);
+        fetched[at.id] = children;
+        const next = children.find((c) => c.kind !== "document" && c.path === steps.slice(0, n).join("/"));
+        if (!next) break;
+        at = next;
+      }
+    } catch (e) {
+      return setError(e);
+    }
+    setLevels((now) => ({ ...now, ...fetched }));
+    setOpened(Object.fromEntries(Object.keys(fetched).map((id) => [id, true])));
+    setChosen(at ?? branch);
+    setQ("");
   };
   const found = useQuery({
     queryKey: ["treeFind", q],
@@ -130,7 +153,7 @@ export function RepositoryTree() {
                 onClick={() =>
                   setShelfFor({
                     connection: chosen?.connection ?? roots[0]?.connection ?? "",
-                    path: chosen?.kind === "shelf" ? chosen.path : "Shelves",
+                    path: chosen?.kind === "shelf" ? chosen.path : TOP,
                   })
                 }
               >
@@ -204,7 +227,8 @@ export function RepositoryTree() {
                 idAccessor="id"
                 childrenAccessor={(b) => (b.children as Branch[] | undefined) ?? null}
                 openByDefault={false}
-                initialOpenState={roots.length === 1 && roots[0] ? { [roots[0].id]: true } : {}}
+                initialOpenState={{ ...opened, ...(roots.length === 1 && roots[0] ? { [roots[0].id]: true } : {}) }}
+                selection={chosen?.id ?? ""}
                 disableDrag
                 disableDrop
                 disableEdit
@@ -234,11 +258,20 @@ export function RepositoryTree() {
             </Button>
           </div>
           {chosen ? (
-            <AboutBranch
-              branch={chosen}
-              onShelf={() => setShelfFor({ connection: chosen.connection, path: chosen.path })}
-              onChanged={reload}
-            />
+            <>
+              <AboutBranch
+                branch={chosen}
+                onShelf={() => setShelfFor({ connection: chosen.connection, path: chosen.path })}
+                onChanged={reload}
+              />
+              {q.trim().length > 1 ? (
+                <p className="p-3">
+                  <Button size="sm" variant="plain" onClick={() => void showInTree(chosen)}>
+                    Show it in the tree
+                  </Button>
+                </p>
+              ) : null}
+            </>
           ) : (
             <Empty icon={<Folder2 size={28} />} title="Choose a folder or a paper">
               Its exact place, its state and its record stand here.
@@ -248,6 +281,7 @@ export function RepositoryTree() {
       </Columns>
       <ShelfDialog
         at={shelfFor}
+        connections={roots.map((r) => ({ key: r.connection, label: r.name }))}
         onHide={() => setShelfFor(null)}
         onMade={() => {
           setShelfFor(null);

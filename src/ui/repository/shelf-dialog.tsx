@@ -7,13 +7,19 @@ import { apiSend } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { useMe } from "../people/me-context.tsx";
 
+/** The folder of shelves that are in no other. */
+export const TOP = "Shelves";
+
 /** Makes a shelf: its name, its company, and whether it is confidential. */
 export function ShelfDialog({
   at,
+  connections,
   onHide,
   onMade,
 }: {
   at: { readonly connection: string; readonly path: string } | null;
+  /** Where a shelf that is in no other may stand. */
+  connections: readonly { readonly key: string; readonly label: string }[];
   onHide: () => void;
   onMade: () => void;
 }) {
@@ -22,10 +28,14 @@ export function ShelfDialog({
   const [name, setName] = useState("");
   const [of, setOf] = useState(company ?? me.companies[0]?.code ?? "");
   const [isConfidential, setConfidential] = useState(false);
+  const [elsewhere, setElsewhere] = useState<string | null>(null);
+  /** A shelf within another stands where that one does. */
+  const isTop = at?.path === TOP;
+  const connection = (isTop ? elsewhere : null) ?? at?.connection ?? "";
   const make = useMutation({
     mutationFn: () =>
       apiSend("POST", "/repository/shelves", {
-        connection: at?.connection,
+        connection,
         path: `${at?.path ?? ""}/${name}`,
         company: of,
         isConfidential,
@@ -33,6 +43,7 @@ export function ShelfDialog({
     onSuccess: () => {
       notices.done(`Shelf ${name} made`);
       setName("");
+      setElsewhere(null);
       onMade();
     },
     onError: notices.wrong,
@@ -54,6 +65,18 @@ export function ShelfDialog({
             <Form.Label>Name</Form.Label>
             <Form.Control autoFocus value={name} onChange={(e) => setName(e.target.value)} placeholder="Minutes" />
           </Form.Group>
+          {isTop && connections.length > 1 ? (
+            <Form.Group controlId="shelf-connection" className="mb-3">
+              <Form.Label>Connection</Form.Label>
+              <Form.Select value={connection} onChange={(e) => setElsewhere(e.target.value)}>
+                {connections.map((c) => (
+                  <option key={c.key} value={c.key}>
+                    {c.label}
+                  </option>
+                ))}
+              </Form.Select>
+            </Form.Group>
+          ) : null}
           <Form.Group controlId="shelf-company" className="mb-3">
             <Form.Label>Company</Form.Label>
             <Form.Select value={of} onChange={(e) => setOf(e.target.value)}>
