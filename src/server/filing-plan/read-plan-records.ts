@@ -1,7 +1,7 @@
-import { setImmediate as nextTurn } from "node:timers/promises";
 import { type SQL, sql } from "drizzle-orm";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { db } from "../db/connect.ts";
+import { readAhead } from "../db/read-ahead.ts";
 
 /** A record as far as its folder depends on it, with the folder that it has. */
 export interface PlanRecord {
@@ -34,24 +34,12 @@ const PORTION = 10_000;
  * @param fields Names of the fields that are needed; letters and digits only.
  */
 export async function* readPlanRecords(scope: SQL, fields: readonly string[]): AsyncGenerator<readonly PlanRecord[]> {
-  const read = (after: number): Promise<Columns> => {
-    const columns = readColumns(scope, fields, after);
-    // Whoever leaves before it is looked at must not leave its error unheard.
-    columns.catch(() => {});
-    return columns;
-  };
-  let coming = read(0);
-  const [own, above] = await Promise.all([ownFolders(scope), foldersAbove(scope)]);
-  for (;;) {
-    const columns = await coming;
-    const last = columns.id.at(-1);
-    const isLast = last === undefined || columns.id.length < PORTION;
-    if (!isLast) {
-      coming = read(last);
-      // Until it is on its way: what looks at this portion lets nothing else happen meanwhile.
-      await nextTurn();
-    }
-    yield columns.id.map((id, n) => {
+  const read = (after: number) => () => readColumns(scope, fields, after);
+  const portions = readAhead(read(0), ({ id }) => (id.length < PORTION ? null : read(id.at(-1) ?? 0)));
+  // Asked for side by side.
+  const [first, own, above] = await Promise.all([portions.next(), ownFolders(scope), foldersAbove(scope)]);
+  const recordsOf = (columns: Columns): readonly PlanRecord[] =>
+    columns.id.map((id, n) => {
       const aboveId = columns.above_id[n] ?? null;
       return {
         id,
@@ -66,8 +54,9 @@ export async function* readPlanRecords(scope: SQL, fields: readonly string[]): A
         folder: own.get(id) ?? null,
       };
     });
-    if (isLast) return;
-  }
+  if (first.done) return;
+  yield recordsOf(first.value);
+  for await (const columns of portions) yield recordsOf(columns);
 }
 
 /** Some records, one list for each column: read many times faster than as many rows of single values. */
