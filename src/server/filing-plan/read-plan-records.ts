@@ -1,17 +1,12 @@
 import { type SQL, sql } from "drizzle-orm";
+import type { FolderRecord } from "#core/filing-plan/decide-folder.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { db } from "../db/connect.ts";
 import { readAhead } from "../db/read-ahead.ts";
 
 /** A record as far as its folder depends on it, with the folder that it has. */
-export interface PlanRecord {
+export interface PlanRecord extends FolderRecord {
   readonly id: number;
-  readonly company: string;
-  readonly key: string;
-  readonly title: string;
-  readonly status: string | null;
-  readonly date: string | null;
-  readonly fields: FieldValues;
   readonly aboveId: number | null;
   /** Steps of the folder of the record above; null when there is none above or it has no folder. */
   readonly above: readonly string[] | null;
