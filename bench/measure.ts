@@ -1,3 +1,4 @@
+import { readFile } from "node:fs/promises";
 import type pg from "pg";
 
 /** The value below which a share of the values lies. */
@@ -41,6 +42,13 @@ export async function timedInTurn(
       if (turn >= warm) taken[i]?.push(performance.now() - began);
     }
   return taken.map((one) => ({ p50: short(percentile(one, 0.5)), p95: short(percentile(one, 0.95)) }));
+}
+
+/** Seconds that other machines have taken from this one's processors since it began; what is measured meanwhile is slower by that and more. */
+export async function stolenSeconds(): Promise<number> {
+  const [line = ""] = (await readFile("/proc/stat", "utf8")).split("\n");
+  // Of the line's counts, in hundredths of a second, the eighth (proc(5)).
+  return Number(line.split(/\s+/)[8] ?? 0) / 100;
 }
 
 /** Seconds that something took. */
