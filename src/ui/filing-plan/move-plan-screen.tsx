@@ -284,7 +284,7 @@ function Changed({ text, other }: { text: string; other: string }) {
       {mine.map((step, i) => (
         <span key={i}>
           {i > 0 ? <span className="text-3"> › </span> : null}
-          {theirs.has(step) ? step : <strong>{step}</strong>}
+          <span className="path-step">{theirs.has(step) ? step : <strong>{step}</strong>}</span>
         </span>
       ))}
     </>
