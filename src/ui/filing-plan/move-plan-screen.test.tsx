@@ -106,6 +106,16 @@ describe("A move plan", () => {
     expect(await screen.findByText(/Can be undone until/)).toBeTruthy();
   });
 
+  test("to another connection says its name as people see it", async () => {
+    api = fakeApi({
+      "/move-plans/p1": () => plan,
+      "/move-plans/p1/steps": () => ({ items: [move(1, { toConnection: "connection2" })], next: null, total: 1 }),
+      "/folder-rules": () => ({ rules: [], counts: {}, connections: [{ key: "connection2", label: "Quay archive" }] }),
+    });
+    renderPlan();
+    expect(await screen.findByText("Quay archive")).toBeTruthy();
+  });
+
   test("that ends between two looks shows what became of each move", async () => {
     let looks = 0;
     api = fakeApi({

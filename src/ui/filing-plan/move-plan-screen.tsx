@@ -54,6 +54,14 @@ export function MovePlanScreen({ id }: { id: string }) {
     refetchInterval: plan.data && underWay.includes(plan.data.state) ? LOOK_MS * 2 : false,
     placeholderData: (p) => p,
   });
+  const filingPlan = useQuery({
+    queryKey: ["plan"],
+    // Only what moves to another connection says which.
+    enabled: steps.data?.items.some((s) => s.toConnection !== s.fromConnection) === true,
+    queryFn: ({ signal }) => apiGet<{ connections: readonly { key: string; label: string }[] }>("/folder-rules", signal),
+    refetchOnWindowFocus: false,
+  });
+  const labelOf = (key: string): string => filingPlan.data?.connections.find((c) => c.key === key)?.label ?? key;
   const act = useMutation({
     mutationFn: (what: string) => apiSend<PlanAnswer>("POST", `/move-plans/${id}/${what}`),
     // A look that is under way would show how it stood before.
@@ -204,7 +212,7 @@ export function MovePlanScreen({ id }: { id: string }) {
                     ) : (
                       <Changed text={s.to} other={s.from} />
                     )}
-                    {s.toConnection !== s.fromConnection ? <span className="chip ms-1">{s.toConnection}</span> : null}
+                    {s.toConnection !== s.fromConnection ? <span className="chip ms-1">{labelOf(s.toConnection)}</span> : null}
                     {s.foundBy === "number" ? <span className="text-2 small"> the name was taken</span> : null}
                   </td>
                   <td className="num">{s.documents}</td>
