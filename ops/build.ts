@@ -60,22 +60,27 @@ export async function buildOnce(): Promise<void> {
       child.on("error", reject);
       child.on("exit", (code) => (code === 0 ? resolve() : reject(new Error(`the build failed\n${out.slice(-4000)}`))));
     });
-    await build({
-      entryPoints: programs,
-      outdir: programsFolder,
-      outExtension: { ".js": ".mjs" },
-      absWorkingDir: projectRoot,
-      bundle: true,
-      platform: "node",
-      format: "esm",
-      target: "node20",
-      packages: "external",
-      logLevel: "error",
-    });
+    await buildPrograms();
     await writeFile(stamp, hash);
   } finally {
     await rm(lockFile, { force: true });
   }
+}
+
+/** Builds the programs that run beside the web program: some seconds. */
+export async function buildPrograms(): Promise<void> {
+  await build({
+    entryPoints: programs,
+    outdir: programsFolder,
+    outExtension: { ".js": ".mjs" },
+    absWorkingDir: projectRoot,
+    bundle: true,
+    platform: "node",
+    format: "esm",
+    target: "node20",
+    packages: "external",
+    logLevel: "error",
+  });
 }
 
 async function takeLock(): Promise<boolean> {

@@ -8,13 +8,14 @@ const { values } = parseArgs({
     data: { type: "string", default: ".demo" },
     fresh: { type: "boolean", default: false },
     empty: { type: "boolean", default: false },
+    dev: { type: "boolean", default: false },
     "mail-port": { type: "string" },
     help: { type: "boolean", default: false },
   },
 });
 if (values.help) {
   console.log(
-    "bin/demo [--port N] [--data DIR] [--fresh] [--empty] [--mail-port N]\n  --port   port of the web address (4080)\n  --data   folder that everything is kept below (.demo)\n  --fresh  forget what is in that folder\n  --empty  set-up, people and keys only: no records, no documents\n  --mail-port  port on loopback that mail is taken in at (a free one)",
+    "bin/demo [--port N] [--data DIR] [--fresh] [--empty] [--dev] [--mail-port N]\n  --port   port of the web address (4080)\n  --data   folder that everything is kept below (.demo)\n  --fresh  forget what is in that folder\n  --empty  set-up, people and keys only: no records, no documents\n  --dev    pages are compiled when they are opened and follow the sources\n  --mail-port  port on loopback that mail is taken in at (a free one)",
   );
   process.exit(0);
 }
@@ -68,6 +69,7 @@ try {
     dataFolder,
     port,
     fill: values.empty ? "empty" : "demo",
+    isDev: values.dev,
     say: (line) => console.error(line),
     ...(mailPort === undefined ? {} : { mailPort }),
   });

@@ -1,7 +1,7 @@
 import { randomBytes } from "node:crypto";
 import { chmod, mkdir, readFile, writeFile } from "node:fs/promises";
 import path from "node:path";
-import { buildOnce, programFile, programsFolder } from "./build.ts";
+import { buildOnce, buildPrograms, programFile, programsFolder } from "./build.ts";
 import { databaseBeside, startCluster } from "./postgres.ts";
 import { endLeftOver, freePort, isPortFree, keepRunning, type Kept, projectRoot, waitFor } from "./processes.ts";
 
@@ -9,6 +9,8 @@ export interface InstanceOptions {
   readonly dataFolder: string;
   readonly port: number;
   readonly isTest?: boolean;
+  /** Compiles pages when they are opened, so that they follow the sources. */
+  readonly isDev?: boolean;
   /** Fills the database before web and worker start. Runs in a process of its own. */
   readonly fill: "demo" | "empty" | "none";
   readonly jobs?: number;
@@ -54,7 +56,7 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
     await endLeftOver(path.join(runFolder, `${name}.pid`), dataFolder);
   await endLeftOver(path.join(dataFolder, "postgres", "pid"), dataFolder);
   if (!(await isPortFree(port))) throw new Error(`port ${port} is in use; choose another with --port`);
-  await buildOnce();
+  await (options.isDev ? buildPrograms() : buildOnce());
   const secretFile = path.join(dataFolder, "secret");
   const secret = await readFile(secretFile, "utf8").catch(() => randomBytes(32).toString("hex"));
   await writeFile(secretFile, secret, { mode: 0o600 });
@@ -106,8 +108,15 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
     const pid = (name: string): string => path.join(runFolder, `${name}.pid`);
     const web = keepRunning("web", {
       command: process.execPath,
-      args: [path.join(projectRoot, "node_modules/next/dist/bin/next"), "start", "-p", String(port), "-H", "127.0.0.1"],
-      env,
+      args: [
+        path.join(projectRoot, "node_modules/next/dist/bin/next"),
+        options.isDev ? "dev" : "start",
+        "-p",
+        String(port),
+        "-H",
+        "127.0.0.1",
+      ],
+      env: options.isDev ? { ...env, NODE_ENV: "development" } : env,
       logFile: log("web"),
       pidFile: pid("web"),
       cwd: projectRoot,

@@ -1,13 +1,14 @@
 import { z } from "zod";
 import type { Stage } from "#core/arrivals/journey.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
-import { finishLooked, hurryReading } from "#server/arrivals/finish-reading.ts";
+import { finishLooked, hurryReading, lookFurther } from "#server/arrivals/finish-reading.ts";
 import { giveUpReading, readArrival } from "#server/arrivals/read-arrival.ts";
 import { sortByCodes } from "#server/codes/sort-by-codes.ts";
 import { giveUpRecheck, recheckType } from "#server/checklists/manage-rules.ts";
 import { describeError, isOutage } from "#server/db/describe-error.ts";
 import { followNumber } from "#server/drafts/follow-number.ts";
 import { sendDraft } from "#server/drafts/send-draft.ts";
+import { fillAfterReading } from "#server/documents/fill-after-reading.ts";
 import { finishUnfiling } from "#server/documents/unfile.ts";
 import { carryPlan, pausePlan } from "#server/filing-plan/carry-plan.ts";
 import { drawPlan, giveUpDrawing } from "#server/filing-plan/draw-plan.ts";
@@ -57,12 +58,13 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
   },
   async look(payload, isLast) {
     const sha256 = parseSha256(z.object({ sha256: z.string() }).parse(payload).sha256);
+    let left = 0;
     await orGiveUp(
       isLast,
-      () => lookOrPass(sha256),
+      async () => void (left = await lookOrPass(sha256)),
       () => giveUpLooking(sha256),
     );
-    await finishLooked(sha256);
+    await (left > 0 ? lookFurther(sha256) : finishLooked(sha256));
   },
   hurry: (payload) => hurryReading(arrivalPayload.parse(payload).arrivalId),
   async suggest(payload) {
@@ -94,6 +96,9 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
     );
   },
   takeBack: (payload) => finishUnfiling(documentPayload.parse(payload).documentId),
+  async fillProperties(payload) {
+    await fillAfterReading(documentPayload.parse(payload).documentId);
+  },
   index: (payload) => indexDocument(documentPayload.parse(payload).documentId),
   async seal() {
     // Those that took longer to be seen than the beat looks back.

@@ -38,6 +38,7 @@ export const stages = [
   "place",
   "takeBack",
   "index",
+  "fillProperties",
   "seal",
   "importRecords",
   "drawPlan",

@@ -25,7 +25,7 @@ export interface JudgedType {
 const headings: Readonly<Record<string, string>> = {
   bookingRequest: "booking request|freight request|buchungsanfrage|demande de reservation|request for freight",
   bookingConfirmation: "booking confirmation|buchungsbestatigung|confirmation de reservation",
-  packingList: "packing list|packing note|packliste|liste de colisage",
+  packingList: "packing list|packing slip|packing note|packliste|liste de colisage",
   loadingList: "loading list|ladeliste|liste de chargement",
   temperatureLog: "temperature log|temperature record|temperaturprotokoll|releve de temperature",
   dangerousGoodsNote: "dangerous goods note|dangerous goods declaration|gefahrgutdeklaration|declaration de marchandises dangereuses",
@@ -40,7 +40,7 @@ const headings: Readonly<Record<string, string>> = {
   orderConfirmation:
     "order confirmation|order acknowledgement|sales order confirmation|auftragsbestatigung|confirmation de commande|accuse de reception de commande",
   deliveryNote:
-    "delivery note|despatch note|dispatch note|goods delivery note|delivery ticket|lieferschein|bon de livraison|bordereau de livraison",
+    "delivery note|despatch note|dispatch note|goods delivery note|delivery ticket|delivery slip|delivery docket|lieferschein|bon de livraison|bordereau de livraison",
   supplierInvoice:
     "invoice|tax invoice|vat invoice|commercial invoice|sales invoice|rechnung|schlussrechnung|abschlagsrechnung|facture|bill",
   supplierStatement:

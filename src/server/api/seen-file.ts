@@ -10,14 +10,14 @@ export async function arrivalFile(actor: Actor, idText: string): Promise<{ reado
   return id ? loadArrivalFile(actor, id) : null;
 }
 
-/** The bytes behind a document, if the person may see it. */
+/** The bytes behind a document, if the person may see it: of a version, of the content that `of` begins the hash of, else the current ones. */
 export async function documentFile(
   actor: Actor,
   codeText: string,
-  version?: number,
+  which: { readonly version?: number | undefined; readonly of?: string | undefined } = {},
 ): Promise<{ readonly sha256: string; readonly fileName: string } | null> {
   const code = parseDocumentCode(codeText);
-  return code ? loadDocumentFile(actor, code, version) : null;
+  return code ? loadDocumentFile(actor, code, which) : null;
 }
 
 /** Serves something of a file, or says that there is nothing here. */

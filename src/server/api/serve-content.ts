@@ -76,16 +76,25 @@ export function parseRange(header: string | null, size: number): { readonly star
   return start >= size || start > end ? "unsatisfiable" : { start, end };
 }
 
-/** Serves a page as `{n}.png`, `{n}.jpg` or `{n}.words`. */
-export async function servePage(request: Request, sha256Text: string, page: string, width: number): Promise<Response> {
+/**
+ * Serves a page as `{n}.png`, `{n}.jpg` or `{n}.words`. A picture whose address names its content (`of`) may be kept by the browser for good; any other is asked for
+ * again each time, since a new version has other pages at the same address. Words are always asked for again: OCR adds them later.
+ */
+export async function servePage(
+  request: Request,
+  sha256Text: string,
+  page: string,
+  { width, of }: { readonly width: number; readonly of?: string | undefined },
+): Promise<Response> {
   const sha256 = parseSha256(sha256Text);
   const parts = z.tuple([z.coerce.number().int().min(1).max(100_000), z.enum(["png", "jpg", "words"])]).safeParse(page.split("."));
   if (!parts.success) return problem({ code: "not-found" });
   const [number, ending] = parts.data;
   if (ending === "words")
-    return Response.json({ words: await loadWords(sha256, number) }, { headers: { "cache-control": "private, max-age=3600" } });
+    return Response.json({ words: await loadWords(sha256, number) }, { headers: { "cache-control": "private, no-cache" } });
   const etag = `"${sha256}-${number}-${width}-${ending}"`;
-  const headers = { ...shut, etag, "cache-control": "private, max-age=86400" };
+  const isNamed = of !== undefined && sha256.startsWith(of);
+  const headers = { ...shut, etag, "cache-control": isNamed ? "private, max-age=31536000, immutable" : "private, no-cache" };
   if (request.headers.get("if-none-match") === etag) return new Response(null, { status: 304, headers });
   const kind = (await loadKind(sha256))?.kind ?? null;
   if (ending === "png") {

@@ -6,10 +6,12 @@ import { BLANK_INK } from "#core/pages/measure-page.ts";
 import type { Sha256 } from "#core/shared/brand.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { content, document, documentVersion } from "../documents/tables.ts";
+import { wantFillAfterReading } from "../documents/fill-after-reading.ts";
 import { wantHandsFree } from "../hands-free/want-hands-free.ts";
 import { suggestQuietly } from "../suggesting/suggest-quietly.ts";
 import { suggestAgain } from "../suggesting/suggest-again.ts";
 import { isLaidOut } from "../reading/lay-out.ts";
+import { wantLook } from "../reading/want-look.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { now } from "../ports/clock.ts";
 import { loadQueueLimits } from "../settings/load-settings.ts";
@@ -97,6 +99,20 @@ export async function hurryReading(arrivalId: string): Promise<void> {
   await db().transaction((tx) => finishReading(tx, arrivalId));
 }
 
+/**
+ * Goes on with a content of which a portion was looked at: what its pages say so far can be found, the records of arrivals that wait for it are proposed from
+ * its first and last pages, and the next portion has its turn behind shorter documents.
+ */
+export async function lookFurther(sha256: Sha256): Promise<void> {
+  const unread = await db().execute<{ id: string }>(sql`select a.id from arrival a where a.sha256 = ${sha256} and a.state = 'reading'
+    and not exists (select from arrival_reading f where f.arrival_id = a.id)`);
+  for (const { id } of unread.rows) await suggestQuietly(id);
+  await db().transaction(async (tx) => {
+    await indexFiled(tx, sha256);
+    await wantLook(tx, sha256);
+  });
+}
+
 /** Ends the reading of all arrivals that waited for a content to be looked at, and has the documents that hold it found by its words. */
 export async function finishLooked(sha256: Sha256): Promise<void> {
   const all = await db()
@@ -135,5 +151,6 @@ export async function indexFiled(tx: Tx, sha256: string): Promise<void> {
     .from(documentVersion)
     .innerJoin(document, and(eq(document.id, documentVersion.documentId), eq(document.currentVersion, documentVersion.number)))
     .where(eq(documentVersion.sha256, sha256));
+  await wantFillAfterReading(tx, sha256);
   for (const { id } of filed) await addJob(tx, "index", { documentId: id }, { key: `index:${id}`, priority: 1 });
 }

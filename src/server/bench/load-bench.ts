@@ -7,6 +7,7 @@ import { content } from "../documents/tables.ts";
 import { eq } from "drizzle-orm";
 import { resolveCodes, type SaidByCode } from "../codes/resolve-codes.ts";
 import type { Actor } from "../people/load-actor.ts";
+import { contentName } from "../reading/load-view.ts";
 import { loadLabelFormats } from "../settings/load-settings.ts";
 import { loadBriefs, loadSources, type Source } from "./load-sources.ts";
 
@@ -34,6 +35,8 @@ export interface BenchAnswer {
     readonly arrival: string | null;
     readonly document: string | null;
     readonly fileName: string;
+    /** Names its content in the addresses of its pictures. */
+    readonly of: string;
     readonly queue: string | null;
     readonly company: string | null;
     readonly sender: string | null;
@@ -67,6 +70,7 @@ export async function loadBench(actor: Actor, sources: readonly Source[]): Promi
       arrival: source.arrival?.id ?? null,
       document: source.document?.code ?? null,
       fileName: source.fileName,
+      of: contentName(source.sha256),
       queue: source.arrival?.queue ?? null,
       company,
       sender: source.arrival?.sender ?? null,

@@ -70,11 +70,13 @@ export interface ApartAnswer {
  * Carries out what was done on the bench. The files of all parts are made and kept first; then, in one transaction, the sources end as split or
  * joined, the parts are arrivals that know their parent pages, and the originals stay in the register. Filing follows, part by part: one that
  * cannot be filed waits in Arrivals and says why. The same again has the same result (promise 11). Refuses not-found, not-allowed, stale,
- * not-readable, bad-input (pages that do not add up). `dropped` may be said as the rest: all that is in no part.
+ * not-readable, bad-input (pages that do not add up). `dropped` may be said as the rest: all that is in no part. `despiteClaims` is for what its codes decide
+ * the moment it is read: that somebody has it on screen already is no reason to wait.
  */
 export async function takeApart(
   actor: Actor,
   asked: Apart | (Omit<Apart, "dropped"> & { readonly dropped: "rest" }),
+  options: { readonly despiteClaims?: boolean } = {},
 ): Promise<Result<ApartAnswer>> {
   if (!allowsAnywhere(actor.grants, "file") && !allowsAnywhere(actor.grants, "add")) return refuse("not-allowed");
   const loaded = await loadSources(db(), actor, asked.sources, { lock: false, anyState: true });
@@ -98,7 +100,8 @@ export async function takeApart(
   const ids = wish.parts.map((_, i) => arrivalOf(sources, own[i]) ?? idFrom("bench", `${fingerprint} ${i}`));
   const newIds = ids.filter((_, i) => own[i] === null);
   if (!(await wasDone(newIds))) {
-    const make = () => makeFiles(sources, wish.parts, own, (tx, made) => enter(tx, actor, wish, own, ids, made));
+    const make = () =>
+      makeFiles(sources, wish.parts, own, (tx, made) => enter(tx, actor, wish, own, ids, made, options.despiteClaims === true));
     // Two who take the same apart in another order may wait for each other.
     const entered = await make().catch((error: unknown) => {
       if (isDeadlock(error)) return make();
@@ -177,12 +180,13 @@ async function enter(
   own: readonly (number | null)[],
   ids: readonly ArrivalId[],
   made: MadeFiles,
+  despiteClaims: boolean,
 ): Promise<Result<null>> {
   const loaded = await loadSources(tx, actor, wish.sources, { lock: true, anyState: false });
   if (!loaded.ok) return loaded;
   const sources = loaded.value;
   for (const source of sources) {
-    const other = source.arrival ? await claimedByOther(tx, actor, source.arrival) : null;
+    const other = source.arrival && !despiteClaims ? await claimedByOther(tx, actor, source.arrival) : null;
     if (other !== null) return refuse("claimed", other);
   }
   const lines: Parameters<typeof writeLines>[1][number][] = [];
@@ -250,6 +254,12 @@ async function enter(
     tx,
     "read",
     unread.map((id) => ({ payload: { arrivalId: id }, key: `read:${id}` })),
+  );
+  // What was read of their pages is known: only their fields and records have to be found.
+  await addJobs(
+    tx,
+    "suggest",
+    entered.filter((e) => e.ready).map(({ id }) => ({ payload: { arrivalId: id }, key: `suggest:${id}` })),
   );
   if (made.fresh.length > 0) await addJob(tx, "print", { contents: made.fresh }, { key: `print:${made.fresh[0]}` });
   for (const [s, source] of sources.entries()) {

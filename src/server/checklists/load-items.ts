@@ -35,8 +35,8 @@ export interface ChecklistItemAnswer {
   }[];
   readonly waived: { readonly reason: string; readonly by: string; readonly at: string } | null;
   readonly mayAccept: boolean;
-  /** Properties that a paper has to have to count, such as signed: yes. */
-  readonly fills: Readonly<Record<string, string>>;
+  /** Whether only documents with certain properties count: one that is dropped on the item is then tied to it by hand. */
+  readonly isConditional: boolean;
   /** The property that says how long a paper holds; it has to be known for the paper to be of use. */
   readonly asks: string | null;
 }
@@ -68,7 +68,7 @@ export async function loadItems(actor: Actor, row: typeof record.$inferSelect): 
       }),
       waived: waiver ? { reason: waiver.reason, by: waiver.by, at: waiver.at } : null,
       mayAccept: mayAccept(actor, row.company, row.type, i),
-      fills: Object.fromEntries((rule?.papersThat ?? []).filter((c) => c.compare === "is").map((c) => [c.field, c.value])),
+      isConditional: (rule?.papersThat ?? []).length > 0,
       asks: rule?.validity?.kind === "property" ? rule.validity.property : null,
     };
   });

@@ -67,7 +67,11 @@ export async function sortByCodes(arrivalIdText: string): Promise<void> {
           ...(await partOf(said.get(g.code ?? ""))),
         })),
       );
-      await takeApart(lender, { sources: [{ arrival: id }], parts, dropped: dropped.map((page) => ({ source: 0, page })) });
+      await takeApart(
+        lender,
+        { sources: [{ arrival: id }], parts, dropped: dropped.map((page) => ({ source: 0, page })) },
+        { despiteClaims: true },
+      );
       return;
     }
   }

@@ -31,11 +31,13 @@ import { record } from "../records/tables.ts";
 import { wantPointers } from "../repository/carry-pointers.ts";
 import { type NewLine, writeLines } from "../timeline/write-lines.ts";
 import { filingSchema, findClipRecord } from "./file-away.ts";
+import { isTitleSaid, titleByPattern } from "./follow-title.ts";
 import { document } from "./tables.ts";
 
 /** What is to be different about a document; what is left out stays as it is. */
 export const changeSchema = z.object({
-  title: z.string().trim().min(1).max(200).optional(),
+  /** Null lets the title follow its type's pattern again. */
+  title: z.string().trim().min(1).max(200).nullable().optional(),
   documentType: z.string().min(1).max(40).optional(),
   properties: z.record(z.string(), z.unknown()).optional(),
   clips: filingSchema.shape.clips.min(1).optional(),
@@ -174,7 +176,12 @@ async function changeIn(
     const agreed = await agreeToReach(tx, actor, settings, further);
     if (!agreed.ok) return agreed;
   }
-  const title = change.title ?? was.title;
+  const wasType = type.key === was.documentType ? type : await loadDocumentType(was.documentType, tx);
+  const wasSaid = isTitleSaid(wasType, was, was.properties as FieldValues, before[0]?.record ?? null);
+  const byPattern = titleByPattern(type, was, checked.data, main?.record ?? null);
+  // The title that stands there, sent back as it was, is not one that a person writes now.
+  const isWritten = change.title === undefined || change.title === was.title ? wasSaid : change.title !== null;
+  const title = isWritten ? (change.title ?? was.title) : byPattern;
   const standing = (await tx.select().from(placeView).where(eq(placeView.documentId, was.id)))[0];
   const named = {
     documentType: type.label,
@@ -203,6 +210,7 @@ async function changeIn(
     .update(document)
     .set({
       title,
+      titleSaid: isWritten && title !== byPattern,
       documentType: type.key,
       typeSaid: was.typeSaid || change.documentType !== undefined,
       properties: checked.data,

@@ -225,7 +225,7 @@ export async function previewFiling(
 async function fileIn(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing): Promise<Result<Filed>> {
   const prepared = await prepare(tx, actor, row, filing, { partial: false });
   if (!prepared.ok) return prepared;
-  const { type, records, main, shelf, company, named, ending, sections } = prepared.value;
+  const { type, records, main, shelf, company, named, ending, sections, titleSaid } = prepared.value;
   const settings = await loadReachSettings(tx);
   const wishOf = (r: RecordRow) => filing.clips.find((c) => c.type === r.type && c.key === r.key);
   const reaching = records.map((r) => ({ record: r, reach: decideReach(wishOf(r)?.reach, settings, type.key, r.type) }));
@@ -259,6 +259,7 @@ async function fileIn(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing): Pr
     company,
     documentType: type.key,
     title: named.title,
+    titleSaid,
     properties: named.properties,
     confidential: type.confidential,
     aclId,
@@ -367,7 +368,8 @@ async function prepare(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing, op
       checked.error.issues.map((i) => ({ path: `properties.${i.path.join(".")}`, message: i.message })),
     );
   const about = { documentType: type.label, code: "", filedOn: today(), properties: checked.data };
-  const title = filing.title ? filing.title : decideTitle(type.titlePattern, about, main ? asFolderRecord(main) : null);
+  const byPattern = decideTitle(type.titlePattern, about, main ? asFolderRecord(main) : null);
+  const title = filing.title ? filing.title : byPattern;
   const known = (await tx.select({ kind: content.kind }).from(content).where(eq(content.sha256, row.sha256)))[0]?.kind;
   const ending = endingFor(known ?? null, row.fileName);
   const documentDate = checked.data["documentDate"];
@@ -382,7 +384,7 @@ async function prepare(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing, op
   const section = sections[0] ?? null;
   // The code is known only once it is filed; patterns that name files by it are asked again then.
   const named: PlacedDocument = { ...about, title, version: 1, typeKey: type.key, typePlural: type.plural, section };
-  return ok({ type, records, main, shelf, company, named, ending, sections });
+  return ok({ type, records, main, shelf, company, named, ending, sections, titleSaid: title !== byPattern });
 }
 
 /** The record a clip names, if the person may see it; two that fit equally well are not guessed between. */

@@ -213,8 +213,8 @@ describe("Taking back", () => {
   test("a filed paper goes back to Arrivals, off its record, out of Find and the repository; twice is once", async () => {
     const filed = await fileText(clerk, "back.txt", "zanzibar", { ...invoice, title: "Back" });
     expect(await loadDocumentFile(clerk, code(filed.code))).toMatchObject({ fileName: path.basename(filed.path) });
-    expect(await loadDocumentFile(clerk, code(filed.code), 1)).toMatchObject({ fileName: "back.txt" });
-    expect(await loadDocumentFile(clerk, code(filed.code), 2)).toBeNull();
+    expect(await loadDocumentFile(clerk, code(filed.code), { version: 1 })).toMatchObject({ fileName: "back.txt" });
+    expect(await loadDocumentFile(clerk, code(filed.code), { version: 2 })).toBeNull();
     const { arrivalId } = must(await unfile(clerk, code(filed.code)));
     expect(must(await unfile(clerk, code(filed.code))).arrivalId).toBe(arrivalId);
     const id = parseArrivalId(arrivalId);

@@ -9,6 +9,8 @@ import type { Actor } from "../people/load-actor.ts";
 import { user } from "../people/tables.ts";
 import { shelfFilter } from "../repository/browse.ts";
 import type { PlacementAnswer } from "./file-away.ts";
+import { loadDocumentType } from "../records/load-types.ts";
+import { isTitleSaid, loadMainRecord } from "./follow-title.ts";
 import { content, document, documentVersion } from "./tables.ts";
 
 /** A document with all that its page and the API show. */
@@ -45,6 +47,8 @@ export interface DocumentAnswer {
   }[];
   /** False while nobody has said what kind of paper it is. */
   readonly typeSaid: boolean;
+  /** Whether a person wrote the title; else it follows its type's pattern. */
+  readonly titleSaid: boolean;
   /** Shelves it stands on, by id. */
   readonly shelves: readonly number[];
   readonly placement: (PlacementAnswer & { readonly location: string; readonly why: string | null }) | null;
@@ -61,7 +65,7 @@ export async function loadDocument(actor: Actor, code: DocumentCode): Promise<Do
   )[0];
   if (!row) return null;
   const d = row.document;
-  const [versions, clips, places, shelves] = await Promise.all([
+  const [versions, clips, places, shelves, type, main] = await Promise.all([
     db()
       .select({
         version: documentVersion,
@@ -82,6 +86,8 @@ export async function loadDocument(actor: Actor, code: DocumentCode): Promise<Do
     db().execute<{ id: number }>(
       sql`select f.id from pointer p join folder f on f.id = p.folder_id where p.document_id = ${d.id} and p.state <> 'unwanted' and ${shelfFilter(actor)}`,
     ),
+    d.titleSaid === null ? loadDocumentType(d.documentType) : null,
+    d.titleSaid === null ? loadMainRecord(db(), d.id) : null,
   ]);
   const current = versions.find((v) => v.version.number === d.currentVersion);
   const place = places[0];
@@ -108,6 +114,7 @@ export async function loadDocument(actor: Actor, code: DocumentCode): Promise<Do
     })),
     clips: clips.rows,
     typeSaid: d.typeSaid,
+    titleSaid: isTitleSaid(type, d, d.properties as FieldValues, main),
     shelves: shelves.rows.map((s) => s.id),
     placement: place
       ? {
@@ -123,11 +130,11 @@ export async function loadDocument(actor: Actor, code: DocumentCode): Promise<Do
   };
 }
 
-/** The bytes behind a document: hash and file name of a version (the current one unless said); null when it is not there for this person. */
+/** The bytes behind a document: hash and file name of a version, or of the version whose hash begins with `of` (the current one unless said); null when it is not there for this person. */
 export async function loadDocumentFile(
   actor: Actor,
   code: DocumentCode,
-  version?: number,
+  { version, of }: { readonly version?: number | undefined; readonly of?: string | undefined } = {},
 ): Promise<{ readonly sha256: string; readonly fileName: string } | null> {
   // Asked for with every picture of a page: no more than is needed.
   const { rows } = await db().execute<{
@@ -137,9 +144,10 @@ export async function loadDocumentFile(
   }>(sql`select v.sha256, v.file_name, place.path
     from document join document_version v on v.document_id = document.id left join place on place.document_id = document.id
     where document.code = ${code} and document.unfiled_at is null and ${version === undefined ? sql`true` : sql`v.number = ${version}`}
+      and ${of === undefined ? sql`true` : sql`starts_with(v.sha256, ${of})`}
       and ${await documentFilter(actor)} order by v.number desc limit 1`);
   const found = rows[0];
   if (!found) return null;
   const placed = found.path?.split("/").at(-1);
-  return { sha256: found.sha256, fileName: version === undefined && placed !== undefined ? placed : found.file_name };
+  return { sha256: found.sha256, fileName: version === undefined && of === undefined && placed !== undefined ? placed : found.file_name };
 }

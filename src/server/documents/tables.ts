@@ -127,6 +127,8 @@ export const document = pgTable(
     /** False while nobody has said what kind of paper it is: it came from the repository itself. */
     typeSaid: boolean("type_said").notNull().default(true),
     title: text("title").notNull(),
+    /** Whether a person wrote the title; else it follows its type's pattern. Null for documents filed before this was kept. */
+    titleSaid: boolean("title_said"),
     properties: jsonb("properties")
       .notNull()
       .default(sql`'{}'::jsonb`),

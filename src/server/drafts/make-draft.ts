@@ -8,6 +8,7 @@ import { parseFieldValues } from "#core/records/parse-field-values.ts";
 import type { ArrivalId } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
+import { fileWithoutSheets } from "../codes/file-without-sheets.ts";
 import { fileAway, type Filed, filingSchema } from "../documents/file-away.ts";
 import { document } from "../documents/tables.ts";
 import { arrival } from "../arrivals/tables.ts";
@@ -63,6 +64,10 @@ const UNDO_SECONDS = 10;
  * A paper makes one record; the same wish again gives the same draft. Refuses what filing refuses, and bad-input (fields), unknown-record, not-allowed.
  */
 export async function makeDraft(actor: Actor, id: ArrivalId, input: DraftInput): Promise<Result<MadeDraft>> {
+  return fileWithoutSheets(actor, id, (pages) => makeDraftOf(actor, pages, input));
+}
+
+async function makeDraftOf(actor: Actor, id: ArrivalId, input: DraftInput): Promise<Result<MadeDraft>> {
   const type = await loadRecordType(input.type);
   if (!type?.draft) return refuse("unknown-type", input.type);
   if (!allowsRecord(actor.grants, "file", input.company, type.key)) return refuse("not-allowed");

@@ -3,6 +3,7 @@ import { and, eq } from "drizzle-orm";
 import { isHeldBack } from "#core/hands-free/hands-free-rule.ts";
 import { parseArrivalId } from "#core/shared/brand.ts";
 import { arrival } from "../arrivals/tables.ts";
+import { fileWithoutSheets } from "../codes/file-without-sheets.ts";
 import { db } from "../db/connect.ts";
 import { fileAway } from "../documents/file-away.ts";
 import { programWithRightsOf } from "../people/program-actor.ts";
@@ -39,17 +40,15 @@ export async function fileByItself(arrivalIdText: string): Promise<void> {
         .onConflictDoNothing();
       return;
     }
-    await fileAway(
-      lender,
-      id,
-      { documentType: decided.documentType, clips: [decided.record], properties: decided.properties },
-      {
+    const filing = { documentType: decided.documentType, clips: [decided.record], properties: decided.properties };
+    await fileWithoutSheets(lender, id, (pages) =>
+      fileAway(lender, pages, filing, {
         mayBeRepeat: true,
         // Named at once: the list of the day and taking it back must not wait for the check that follows.
         after: async (tx, documentId) => {
-          await tx.insert(handsFreePaper).values({ ...values, documentId, how: "filed", state: "filed" });
+          await tx.insert(handsFreePaper).values({ ...values, arrivalId: pages, documentId, how: "filed", state: "filed" });
         },
-      },
+      }),
     );
     return;
   }

@@ -11,6 +11,8 @@ import type { Outline } from "./read-outcome.ts";
 
 /** What the viewer shows a content from. The caller has made sure that the person may see it. */
 export interface ContentView {
+  /** The first digits of its SHA-256, which addresses of its pictures and words name. */
+  readonly of: string;
   readonly kind: string | null;
   readonly mediaType: string | null;
   readonly state: string;
@@ -29,6 +31,9 @@ export interface ContentView {
   /** Running text, for kinds without pages; cut for showing. */
   readonly text: string | null;
 }
+
+/** The first digits of a content's hash: enough to tell the versions of a document apart in an address. */
+export const contentName = (sha256: string): string => sha256.slice(0, 16);
 
 /** Characters of plain text that the viewer shows. */
 const SHOWN_MAX = 300_000;
@@ -64,6 +69,7 @@ export async function loadView(sha256: string): Promise<ContentView | null> {
     .orderBy(asc(contentPage.number));
   const pictures = (hasPictures(row.kind) || isLaidOut(row.kind)) && pages.length > 0;
   return {
+    of: contentName(sha256),
     kind: row.kind,
     mediaType: row.mediaType,
     state: row.state,

@@ -10,7 +10,7 @@ import { keepPrint } from "../matching/keep-print.ts";
 import { config } from "../settings/config.ts";
 import { loadLabelFormats, loadLimits } from "../settings/load-settings.ts";
 import { lookAtPage, type PageLook } from "./look-at-page.ts";
-import { keptWords, loadPages, pageRows } from "./page-rows.ts";
+import { keptWords, loadPages, type PageRow, pageRows } from "./page-rows.ts";
 import { isLaidOut, layOut } from "./lay-out.ts";
 import { pageSource } from "./page-picture.ts";
 import { readPdf } from "./read-pdf.ts";
@@ -32,25 +32,39 @@ async function withTurn<T>(act: () => Promise<T>): Promise<T> {
   }
 }
 
+/** Pages looked at in one go; then other documents have their turn. Some ten seconds of OCR. */
+const PORTION_PAGES = 12;
+/** Of a long document its last pages are among the first: sums stand there. */
+const LAST_PAGES = 2;
+
+/** The pages of the next portion: the first ones, and the last ones of a document that is longer than a portion. */
+function nextPortion(pages: readonly PageRow[], portion: number): readonly PageRow[] {
+  if (pages.length <= portion) return pages;
+  return [...pages.slice(0, portion - LAST_PAGES), ...pages.slice(-LAST_PAGES)];
+}
+
 /**
- * Looks at the pictures of a content's pages that were not looked at yet, several side by side, and keeps what each brought at once, so that its
- * words are there as soon as it is done. Ends early when somebody stopped it. Safe to repeat: it goes on where it was. Afterwards the running text
- * and the proposed cuts are those of all pages.
+ * Looks at the pictures of a content's next pages that were not looked at yet, several side by side, and keeps what each brought at once, so that its
+ * words are there as soon as it is done. Answers how many pages are left for another portion. Ends early when somebody stopped it. Safe to repeat: it goes
+ * on where it was. Afterwards the running text is that of all pages looked at so far; the cuts are proposed when none is left.
  */
-export async function lookAtContent(sha256: Sha256): Promise<void> {
+export async function lookAtContent(sha256: Sha256, portion = PORTION_PAGES): Promise<number> {
   const claimed = await db()
     .update(content)
     .set({ looked: "going" })
     .where(and(eq(content.sha256, sha256), sql`${content.looked} in ('no','going')`))
     .returning({ kind: content.kind, state: content.state });
   const about = claimed[0];
-  if (!about) return;
+  if (!about) return 0;
+  let left = 0;
   const kind = about.kind as ContentKind | null;
   if (about.state === "read" && isLaidOut(kind)) await enterLaidOut(sha256, kind);
   const drawnFrom = about.state === "read" && kind !== null && kind in contentKinds ? await pageSource(sha256, kind) : null;
   if (drawnFrom?.ok) {
     const { file, kind: drawnAs } = drawnFrom.value;
-    const pages = (await loadPages(db(), sha256)).filter((p) => !p.isLooked);
+    const unlooked = (await loadPages(db(), sha256)).filter((p) => !p.isLooked);
+    const pages = nextPortion(unlooked, portion);
+    left = unlooked.length - pages.length;
     let stopped = false;
     await sideBySide(pages, config().looksAtOnce, (page) =>
       withTurn(async () => {
@@ -58,13 +72,16 @@ export async function lookAtContent(sha256: Sha256): Promise<void> {
         if (!stopped) await keep(sha256, page.number, await lookAtPage(file, drawnAs, page));
       }),
     );
+    if (stopped) left = 0;
   }
-  await summarise(sha256);
+  await summarise(sha256, left === 0);
+  if (left > 0) return left;
   await keepPrint(db(), sha256);
   await db()
     .update(content)
     .set({ looked: "yes" })
     .where(and(eq(content.sha256, sha256), eq(content.looked, "going")));
+  return 0;
 }
 
 /** Lays an office file out and enters its pages with their words. One that cannot be laid out stays as it is: text, or what can be said of it. */
@@ -141,13 +158,13 @@ async function keep(sha256: Sha256, number: number, look: PageLook): Promise<voi
     .where(and(eq(contentPage.sha256, sha256), eq(contentPage.number, number)));
 }
 
-/** Running text and proposed cuts, from what all pages say now. */
-async function summarise(sha256: Sha256): Promise<void> {
+/** Running text and, when all pages were looked at, proposed cuts, from what the pages say now. */
+async function summarise(sha256: Sha256, isWhole: boolean): Promise<void> {
   const pages = await loadPages(db(), sha256);
   if (pages.length === 0) return;
   // What was laid out is one paper, and cannot be cut where it is not a PDF.
   const kind = (await db().select({ kind: content.kind }).from(content).where(eq(content.sha256, sha256)))[0]?.kind ?? null;
-  const cuts = isLaidOut(kind) ? [] : proposeCuts(pages, await loadLabelFormats());
+  const cuts = isLaidOut(kind) || !isWhole ? [] : proposeCuts(pages, await loadLabelFormats());
   const fromPictures = pages.some((p) => p.wordsFrom === "picture");
   const { body } = bodyOfPages(pages.map((p) => textOfWords(p.words)));
   await db()
@@ -156,13 +173,14 @@ async function summarise(sha256: Sha256): Promise<void> {
     .where(eq(content.sha256, sha256));
 }
 
-/** The stage `look`: looks, and says when a program for it is missing only in the log; the paper can be filed without. */
-export async function lookOrPass(sha256: Sha256): Promise<void> {
+/** The stage `look`: looks at a portion and answers how many pages are left. Says only in the log when a program for it is missing; the document can be filed without. */
+export async function lookOrPass(sha256: Sha256): Promise<number> {
   try {
-    await lookAtContent(sha256);
+    return await lookAtContent(sha256);
   } catch (error) {
     if (systemCode(error) !== "reader-missing") throw error;
     console.error("the program that reads words off pictures is not installed; papers wait without their words");
     await giveUpLooking(sha256);
+    return 0;
   }
 }

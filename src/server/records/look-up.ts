@@ -29,6 +29,8 @@ export interface LookupWish {
   readonly company?: string | undefined;
   /** `type:key` of a record that the hits must sit beneath (dependent choice). */
   readonly above?: string | undefined;
+  /** `type:key` of a record whose child records come first. */
+  readonly near?: string | undefined;
   readonly limit: number;
 }
 
@@ -41,6 +43,15 @@ type Row = LookupHit & { readonly recency: number; readonly isStanding: boolean 
 
 /** Records found while typing, best first: by key, title or any field, with `*`, despite small typing errors, recent ones first. Only what the person may see. */
 export async function lookUp(actor: Actor, wish: LookupWish): Promise<readonly LookupHit[]> {
+  const { near, ...all } = wish;
+  if (near === undefined) return findHits(actor, all);
+  const [first, others] = [await findHits(actor, { ...all, above: near }), await findHits(actor, all)];
+  // A child whose name only resembles what was typed does not go before a record that is called so.
+  const close = first.filter((h) => !h.corrected || others.every((o) => o.corrected));
+  return [...close, ...others.filter((o) => !close.some((h) => h.id === o.id))].slice(0, wish.limit);
+}
+
+async function findHits(actor: Actor, wish: Omit<LookupWish, "near">): Promise<readonly LookupHit[]> {
   const lookup = parseLookup(wish.q);
   const scope: SQL[] = [recordFilter(actor), everWas(sql`record`)];
   if (wish.type) scope.push(sql`record.type = ${wish.type}`);

@@ -1,17 +1,16 @@
 import { propertiesFromReadings } from "#core/documents/fill-from-readings.ts";
 import { prefillProperties } from "#core/documents/prefill-properties.ts";
+import { TYPE_SURE_FROM } from "#core/documents/type-certainty.ts";
 import { fieldValuesSchema } from "#core/documents/properties-schema.ts";
 import type { ArrivalId } from "#core/shared/brand.ts";
 import { refuse, type Result } from "#core/shared/result.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
+import { fileWithoutSheets } from "../codes/file-without-sheets.ts";
 import { type Filed, fileAway } from "../documents/file-away.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadDocumentType } from "../records/load-types.ts";
 import { findVisibleRecord } from "../records/find-record.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
-
-/** A type that is less sure than this is for a person to say. */
-const TYPE_SURE_FROM = 0.8;
 
 /**
  * Files an arrival by what the program is sure of: its first suggestion, its type, and what was read off it. Refuses not-sure where the program is not,
@@ -37,5 +36,6 @@ export async function fileAsSuggested(actor: Actor, id: ArrivalId): Promise<Resu
   const read = propertiesFromReadings(type.properties, arrival.readings);
   const properties = prefillProperties(type.properties, [{ ...record, fields: record.fields as FieldValues }], read);
   if (!fieldValuesSchema(type.properties).safeParse(properties).success) return refuse("not-sure");
-  return fileAway(actor, id, { documentType: type.key, clips: [{ company: best.company, type: best.type, key: best.key }], properties });
+  const clips = [{ company: best.company, type: best.type, key: best.key }];
+  return fileWithoutSheets(actor, id, (pages) => fileAway(actor, pages, { documentType: type.key, clips, properties }));
 }

@@ -8,7 +8,7 @@ import { linesOfPage, linesOfTable, linesOfText, type ReadPage } from "#core/rea
 import type { Tx } from "../db/connect.ts";
 import { arrival } from "../arrivals/tables.ts";
 import { content, contentPage } from "../documents/tables.ts";
-import { asPageRow } from "../reading/page-rows.ts";
+import { asPageRow, type PageRow } from "../reading/page-rows.ts";
 import type { Outline } from "../reading/read-outcome.ts";
 
 type ArrivalRow = typeof arrival.$inferSelect;
@@ -42,8 +42,8 @@ export interface LoadedPaper extends PaperHead {
 
 const cutsSchema = z.array(z.looseObject({ afterPage: z.number().int() }));
 /** Pages read from the front and from the back: sums stand on the last one. */
-const FRONT = 4;
-const BACK = 2;
+export const FRONT = 4;
+export const BACK = 2;
 /** Characters of its text that are looked at. */
 export const TEXT_MAX = 100_000;
 
@@ -86,20 +86,7 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
   const drawn = pages
     .filter((p) => p.number <= firstEnds)
     .filter((p) => p.number <= FRONT || p.number > (found.pages ?? 0) - BACK)
-    .map((p) => {
-      // Lines run across the page as it stands upright.
-      const sideways = p.turn === 90 || p.turn === 270;
-      const words = p.turn === 0 ? p.words : p.words.map((w) => ({ ...w, box: turnBox(w.box, p.turn, p.widthPoints, p.heightPoints) }));
-      return linesOfPage({
-        number: p.number,
-        widthPoints: sideways ? p.heightPoints : p.widthPoints,
-        heightPoints: sideways ? p.widthPoints : p.heightPoints,
-        words,
-        fromPicture: p.wordsFrom === "picture",
-        slant: p.wordsFrom === "picture" ? (p.slant ?? 0) : 0,
-        ...(p.turn === 0 ? {} : { turned: { by: p.turn, width: p.widthPoints, height: p.heightPoints } }),
-      });
-    });
+    .map(readPageOf);
   const outline = found.outline as Outline | null;
   const body = found.body ?? "";
   const isMail = outline?.kind === "mail";
@@ -118,6 +105,21 @@ export async function loadPaper(tx: Tx, arrivalId: string): Promise<LoadedPaper 
     invoice: outline?.kind === "invoice" ? outline.invoice : null,
     codes: pages.flatMap((p) => p.codes.map((c) => ({ ...c, page: p.number }))),
   };
+}
+
+/** A page's lines as reading takes them: they run across the page as it stands upright. */
+export function readPageOf(p: PageRow): ReadPage {
+  const sideways = p.turn === 90 || p.turn === 270;
+  const words = p.turn === 0 ? p.words : p.words.map((w) => ({ ...w, box: turnBox(w.box, p.turn, p.widthPoints, p.heightPoints) }));
+  return linesOfPage({
+    number: p.number,
+    widthPoints: sideways ? p.heightPoints : p.widthPoints,
+    heightPoints: sideways ? p.widthPoints : p.heightPoints,
+    words,
+    fromPicture: p.wordsFrom === "picture",
+    slant: p.wordsFrom === "picture" ? (p.slant ?? 0) : 0,
+    ...(p.turn === 0 ? {} : { turned: { by: p.turn, width: p.widthPoints, height: p.heightPoints } }),
+  });
 }
 
 /** What has no pages, as it is shown: a table sheet by sheet, else its text. An e-invoice is shown by its fields, and what has pages by these, not by their text. */

@@ -67,21 +67,37 @@ const listSchema = z.array(z.unknown());
 /** Kept by this program's own suggest-for: the shape is its, only that it is a list is looked at. */
 const listOf = <T>(value: unknown): readonly T[] => listSchema.parse(value) as readonly T[];
 
-/** What was read and found for some arrivals. Suggestions of records that the person may not see are left out, as if they were not there (promise 6). */
+/** What was read and found for one document, before it is limited to what a person may see. */
+export interface FoundRow<K> {
+  readonly id: K;
+  readonly readings: readonly Reading[];
+  readonly doubts: readonly ReadingDoubt[];
+  readonly types: readonly JudgedType[];
+  readonly suggestions: readonly Suggestion[];
+  readonly none: number;
+}
+
+/** What was read and found for some arrivals, as one person may see it. */
 export async function loadSuggestions(actor: Actor, arrivalIds: readonly string[]): Promise<ReadonlyMap<string, ReadAnswer>> {
   if (arrivalIds.length === 0) return new Map();
-  const rows = (
-    await db().execute<Row>(
-      sql`select arrival_id, readings, doubts, types, suggestions, none from arrival_reading where arrival_id = any(${textArray(arrivalIds)}::uuid[])`,
-    )
-  ).rows.map((r) => ({
-    id: r.arrival_id,
-    readings: listOf<Reading>(r.readings),
-    doubts: listOf<ReadingDoubt>(r.doubts),
-    types: listOf<JudgedType>(r.types),
-    suggestions: listOf<Suggestion>(r.suggestions),
-    none: r.none,
-  }));
+  const { rows } = await db().execute<Row>(
+    sql`select arrival_id, readings, doubts, types, suggestions, none from arrival_reading where arrival_id = any(${textArray(arrivalIds)}::uuid[])`,
+  );
+  return answersFor(
+    actor,
+    rows.map((r) => ({
+      id: r.arrival_id,
+      readings: listOf<Reading>(r.readings),
+      doubts: listOf<ReadingDoubt>(r.doubts),
+      types: listOf<JudgedType>(r.types),
+      suggestions: listOf<Suggestion>(r.suggestions),
+      none: r.none,
+    })),
+  );
+}
+
+/** Answers for what was found, by id. Suggestions of records that the person may not see are left out, as if they were not there (promise 6). */
+export async function answersFor<K>(actor: Actor, rows: readonly FoundRow<K>[]): Promise<ReadonlyMap<K, ReadAnswer>> {
   const ids = [...new Set(rows.flatMap((r) => r.suggestions.map((s) => s.recordId)))];
   const records =
     ids.length === 0

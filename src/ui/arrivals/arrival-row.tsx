@@ -46,7 +46,7 @@ export function ArrivalRow({
       <div className="thumb">
         {picture && !isUnseen ? (
           <img
-            src={`/api/v1/arrivals/${arrival.id}/pages/1.jpg?width=${asPicture ? 480 : 160}`}
+            src={`/api/v1/arrivals/${arrival.id}/pages/1.jpg?width=${asPicture ? 480 : 160}&of=${arrival.sha256.slice(0, 16)}`}
             alt=""
             loading="lazy"
             onError={() => setUnseen(true)}

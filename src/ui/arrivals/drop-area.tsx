@@ -1,6 +1,7 @@
 "use client";
 import { type ReactNode, useId } from "react";
 import { useDropzone } from "react-dropzone";
+import { isDropTaken } from "../kit/taken-drops.ts";
 import type { UploadTarget } from "./upload-queue.ts";
 import { useUploads } from "./uploads.tsx";
 
@@ -22,7 +23,7 @@ export function DropArea({
   const folderId = useId();
   // react-dropzone walks through dropped folders and takes pasted files by itself.
   const zone = useDropzone({
-    onDrop: (files) => files.length > 0 && uploads.add(files, target),
+    onDrop: (files, _, event) => files.length > 0 && !isDropTaken(event) && uploads.add(files, target),
     noClick: true,
     noKeyboard: true,
     disabled,

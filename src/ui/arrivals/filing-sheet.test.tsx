@@ -126,13 +126,30 @@ describe("The filing sheet", () => {
       expect(sent).toMatchObject([{ clips: [{ key: "PO-6127" }, { key: "PO-6126" }] }]);
     }
   });
+  test.each([
+    [null, "Nothing on the page says so. It is the usual type for this record."],
+    [{ type: "supplierInvoice", certainty: 0.62 }, "The page suggests it, with a certainty of 62 %."],
+  ])("a type that nobody is sure of (%j) is marked, and filing asks for it first", async (proposedType, words) => {
+    draw({ tied, proposedType });
+    await screen.findByText("x.pdf");
+    expect(screen.getByText("check", { selector: ".chip" })).toBeTruthy();
+    fireEvent.click(button());
+    expect(await screen.findByText(words)).toBeTruthy();
+    expect(sent).toEqual([]);
+    fireEvent.click(screen.getByRole("button", { name: "Choose another type" }));
+    await waitFor(() => expect(document.activeElement?.id).toBe("sheet-type"));
+    fireEvent.click(button());
+    fireEvent.click(await screen.findByRole("button", { name: /File as supplier invoice/ }));
+    await waitFor(() => expect(sent).toMatchObject([{ documentType: "supplierInvoice" }]));
+  });
   test("a chosen record brings its usual type and fills the properties; the exact place stands below", async () => {
-    draw();
+    draw({ proposedType: null });
     await look("PO-6127");
     expect(screen.getByLabelText<HTMLSelectElement>("Document type").value).toBe("supplierInvoice");
     expect(screen.getByLabelText<HTMLInputElement>("Total").value).toBe("5835.00");
     expect(await screen.findByText("x.pdf")).toBeTruthy();
     fireEvent.click(button());
+    fireEvent.click(await screen.findByRole("button", { name: /File as supplier invoice/ }));
     await waitFor(() => expect(heard).toEqual(["AC-000001 a1"]));
     expect(sent[0]).toMatchObject({
       documentType: "supplierInvoice",

@@ -41,8 +41,9 @@ import { SheetFields } from "./sheet-fields.tsx";
 import { SheetMore } from "./sheet-more.tsx";
 import { numberPlaces, type PageMark, type PickedWords } from "../pages/marks.ts";
 import { keptSheet, type SheetState, type Wish } from "./kept-sheet.ts";
-import { chosenType, clipOf, previewQuery, startsWith, typeOfSheet, valuesOfSheet, wishOfSheet } from "./sheet-wish.ts";
+import { chosenType, clipOf, isTypeUnsure, previewQuery, startsWith, typeOfSheet, valuesOfSheet, wishOfSheet } from "./sheet-wish.ts";
 import { PlaceSteps } from "./place-steps.tsx";
+import { TypeQuestion } from "./type-question.tsx";
 
 export interface SheetHandle {
   file(): void;
@@ -124,6 +125,7 @@ export function FilingSheet({
   /** What is asked about before it is filed: its clips would show on many records. */
   const [wide, setWide] = useState<Wish | null>(kept?.wide ?? null);
   const [tried, setTried] = useState(false);
+  const [asksType, setAsksType] = useState(false);
   const [shelf, setShelf] = useState<number | null>(kept?.shelf ?? null);
   const shelves = useQuery({
     queryKey: ["shelves"],
@@ -244,7 +246,8 @@ export function FilingSheet({
       else propertiesBox.current?.querySelector<HTMLElement>("select, input")?.focus();
       return;
     }
-    send(filing);
+    if (isTypeUnsure(arrival, pickedType, typeKey)) setAsksType(true);
+    else send(filing);
   };
   useLayoutEffect(() => {
     latestFile.current = file;
@@ -370,7 +373,7 @@ export function FilingSheet({
         <SheetFields
           box={propertiesBox}
           typeKey={typeKey}
-          typeCertainty={pickedType === null && proposedType ? proposedType.certainty : null}
+          isTypeUnsure={isTypeUnsure(arrival, pickedType, typeKey)}
           typeWords={pickedType === null ? (proposedType?.words ?? []) : []}
           mainType={main?.type}
           type={type}
@@ -428,6 +431,21 @@ export function FilingSheet({
           </div>
         )}
       </section>
+      <TypeQuestion
+        type={asksType ? typeKey : null}
+        certainty={proposedType?.type === typeKey ? proposedType.certainty : null}
+        onConfirm={() => {
+          setAsksType(false);
+          setPickedType(typeKey);
+          send(filing);
+        }}
+        onChange={() => {
+          setAsksType(false);
+          // After the dialog has given the focus back.
+          setTimeout(() => propertiesBox.current?.querySelector<HTMLElement>("select")?.focus());
+        }}
+        onHide={() => setAsksType(false)}
+      />
       <ReachQuestion
         about={wide}
         isBusy={filingNow.isPending}

@@ -13,7 +13,7 @@ import { FieldInput } from "./field-input.tsx";
 export function SheetFields({
   box,
   typeKey,
-  typeCertainty,
+  isTypeUnsure,
   typeWords,
   mainType,
   type,
@@ -31,8 +31,8 @@ export function SheetFields({
 }: {
   box: RefObject<HTMLDivElement | null>;
   typeKey: string;
-  /** How sure the program is of the type, when it proposed it; null when a person said it. */
-  typeCertainty: number | null;
+  /** A person has to confirm the type before the document is filed. */
+  isTypeUnsure: boolean;
   /** What on the paper decided it; nothing where its words as a whole did. */
   typeWords: readonly { readonly text: string }[];
   /** Record type of the main record. */
@@ -85,7 +85,7 @@ export function SheetFields({
               </optgroup>
             ) : null}
           </Form.Select>
-          {typeCertainty !== null && typeCertainty < 0.8 ? <span className="chip amber">check</span> : null}
+          {isTypeUnsure ? <span className="chip amber">check</span> : null}
         </div>
         {typeWords.length > 0 ? <div className="others small text-2">it says {typeWords.map((w) => `“${w.text}”`).join(", ")}</div> : null}
       </div>

@@ -1,5 +1,6 @@
 import { propertiesFromReadings } from "#core/documents/fill-from-readings.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
+import { TYPE_SHOWN_FROM, TYPE_SURE_FROM } from "#core/documents/type-certainty.ts";
 import { prefillProperties } from "#core/documents/prefill-properties.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
@@ -7,9 +8,6 @@ import { apiSend } from "../kit/api.ts";
 import type { Chosen, Named } from "./clip-to.tsx";
 import type { SheetState, Wish } from "./kept-sheet.ts";
 import { usualType } from "./usual-type.ts";
-
-/** A type that the program is less sure of is not chosen; the usual one for the record is. */
-const TYPE_FROM = 0.45;
 
 /** Names a clip within one sheet. */
 export const clipOf = (r: Named): string => `${r.company} ${r.type} ${r.key}`;
@@ -22,7 +20,7 @@ export function startsWith(arrival: Pick<ArrivalAnswer, "tied" | "suggestions">)
 
 /** The type of document that the program proposes, where it is sure enough to be chosen. */
 export const chosenType = (arrival: Pick<ArrivalAnswer, "proposedType">): ArrivalAnswer["proposedType"] =>
-  arrival.proposedType && arrival.proposedType.certainty >= TYPE_FROM ? arrival.proposedType : null;
+  arrival.proposedType && arrival.proposedType.certainty >= TYPE_SHOWN_FROM ? arrival.proposedType : null;
 
 /** The type that a sheet shows, by its key: what a person chose, else the program, else what is usual for the record; empty when nothing says. */
 export function typeOfSheet(
@@ -33,6 +31,10 @@ export function typeOfSheet(
 ): string {
   return picked ?? chosenType(arrival)?.type ?? (main ? usualType(types, main.type, arrival.queue) : "");
 }
+
+/** Whether a person still has to confirm the type that a sheet shows: the program is not sure of it, or it is only what is usual for the record. */
+export const isTypeUnsure = (arrival: Pick<ArrivalAnswer, "proposedType">, picked: string | null, typeKey: string): boolean =>
+  picked === null && typeKey !== "" && (chosenType(arrival)?.certainty ?? 0) < TYPE_SURE_FROM;
 
 /** The values that a sheet shows: what a person typed goes before what the paper says of itself, and that before what the record says. */
 export function valuesOfSheet(

@@ -29,7 +29,7 @@ export const testArrival: ArrivalAnswer = {
   document: null,
   documentTitle: null,
   documentPath: null,
-  proposedType: null,
+  proposedType: { type: "supplierInvoice", certainty: 0.97 },
   tied: null,
   barcodes: [],
   readings: [],

@@ -12,7 +12,8 @@ import { heights, linesOf, perLine } from "./lines.ts";
 import { PageTile, type TileFacts } from "./page-tile.tsx";
 import { useDrop } from "./use-drop.ts";
 import { PileHead } from "./pile-head.tsx";
-import { type Bench, emptySheet } from "./use-bench.ts";
+import { type PileState, pileState } from "./pile-proposal.ts";
+import type { Bench } from "./use-bench.ts";
 
 /** So near the edge a drag scrolls, px; and so far at a time. */
 const EDGE = 60;
@@ -22,10 +23,16 @@ const SCROLL_BY = 18;
 export function BenchLines({
   bench,
   answer,
+  states,
+  isReading,
   lookUps,
 }: {
   bench: Bench;
   answer: BenchAnswer;
+  /** How each pile stands, by its id. */
+  states: ReadonlyMap<number, PileState>;
+  /** Some piles are still being read. */
+  isReading: boolean;
   lookUps: RefObject<Map<number, LookUpHandle>>;
 }) {
   const scroller = useRef<HTMLDivElement>(null);
@@ -75,6 +82,7 @@ export function BenchLines({
     const source = answer.sources[page.source];
     return {
       base: source?.arrival ? `/arrivals/${source.arrival}` : `/documents/${source?.document ?? ""}`,
+      of: source?.of ?? "",
       label: several ? `${String.fromCharCode(65 + (page.source % 26))} ${page.page}` : `page ${page.page}`,
       blank: source?.pages[page.page - 1]?.blank ?? false,
       code: codes.get(pageKey(page)) ?? null,
@@ -113,12 +121,14 @@ export function BenchLines({
             const pile = bench.table.piles[line.at];
             const first = pile?.pages[0];
             const source = answer.sources[first?.source ?? 0];
+            const state = states.get(line.pile) ?? pileState(undefined, null, []);
             return (
               <div key={`head ${line.pile}`} style={{ ...style, zIndex: lines.length - v.index }}>
                 <PileHead
                   at={line.at}
                   count={line.count}
-                  sheet={bench.sheets[line.pile] ?? emptySheet}
+                  state={state}
+                  isReading={isReading}
                   company={source?.company ?? undefined}
                   queue={source?.queue ?? undefined}
                   versionOf={source?.document ?? null}
@@ -126,7 +136,7 @@ export function BenchLines({
                     if (handle) lookUps.current.set(line.pile, handle);
                     else lookUps.current.delete(line.pile);
                   }}
-                  onSheet={(to) => bench.setSheet(line.pile, to)}
+                  onSheet={(to) => bench.setSheet(line.pile, { ...state.sheet, ...to })}
                   onJoin={line.at === 0 ? null : () => bench.join(line.pile)}
                   onDrop={(keys) => bench.move(keys, line.pile, 0)}
                 />

@@ -4,8 +4,9 @@ import { useRouter } from "next/navigation";
 import { parseAsArrayOf, parseAsString, useQueryStates } from "nuqs";
 import { useRef } from "react";
 import { Button } from "react-bootstrap";
-import { ArrowClockwise, ArrowCounterclockwise, Check2All, FileEarmarkMinus, Scissors, Trash3 } from "react-bootstrap-icons";
+import { ArrowClockwise, ArrowCounterclockwise, Check2All, CheckLg, FileEarmarkMinus, Scissors, Trash3 } from "react-bootstrap-icons";
 import { cutBetween, pageKey } from "#core/bench/bench-table.ts";
+import { propertiesFromReadings } from "#core/documents/fill-from-readings.ts";
 import { prefillProperties } from "#core/documents/prefill-properties.ts";
 import type { BenchAnswer } from "#server/bench/load-bench.ts";
 import type { ApartAnswer } from "#server/bench/take-apart.ts";
@@ -22,7 +23,9 @@ import type { LookUpHandle } from "../records/look-up.tsx";
 import { recordQuery } from "../records/record-query.ts";
 import { BenchLines } from "./bench-lines.tsx";
 import { PageUpClose } from "./page-up-close.tsx";
-import { emptySheet, forgetBench, type PileSheet, useBench } from "./use-bench.ts";
+import { pileState } from "./pile-proposal.ts";
+import { forgetBench, useBench } from "./use-bench.ts";
+import { usePileSuggestions } from "./use-pile-suggestions.ts";
 
 /** While pages are being looked at, what is known of them is asked for again so often, ms. */
 const LOOK_EVERY_MS = 2_000;
@@ -80,12 +83,18 @@ function BenchTable({ name, answer }: { name: string; answer: BenchAnswer }) {
   const bench = useBench(answer, name);
   const lookUps = useRef(new Map<number, LookUpHandle>());
   const { table } = bench;
-  const sheetOf = (pile: number): PileSheet => bench.sheets[pile] ?? emptySheet;
-  const isFiled = (pile: number): boolean => {
-    const sheet = sheetOf(pile);
-    return sheet.asVersion || (sheet.record !== null && sheet.documentType !== null);
+  const suggestions = usePileSuggestions(answer, table);
+  const states = new Map(
+    table.piles.map((p) => [p.id, pileState(bench.sheets[p.id], suggestions.found.get(p.id) ?? null, me.documentTypes)]),
+  );
+  const filing = table.piles.filter((p) => states.get(p.id)?.isFiled).length;
+  const unchecked = table.piles.filter((p) => states.get(p.id)?.needsCheck);
+  const confirm = (piles: readonly { readonly id: number }[]): void => {
+    for (const { id } of piles) {
+      const state = states.get(id);
+      if (state?.needsCheck) bench.setSheet(id, state.sheet);
+    }
   };
-  const filing = table.piles.filter((p) => isFiled(p.id)).length;
   const waiting = table.piles.flatMap((pile) => pile.pages.flatMap((p, i) => cutBetween(p, pile.pages[i + 1], answer.cuts) ?? []));
   const blanks = table.piles
     .flatMap((p) => p.pages)
@@ -102,15 +111,20 @@ function BenchTable({ name, answer }: { name: string; answer: BenchAnswer }) {
     mutationFn: async () => {
       const parts = await Promise.all(
         table.piles.map(async (pile) => {
-          const sheet = sheetOf(pile.id);
+          const state = states.get(pile.id);
           const pages = pile.pages;
+          if (!state?.isFiled) return { pages };
+          const { sheet } = state;
           if (sheet.asVersion) return { pages, version: answer.sources[pages[0]?.source ?? 0]?.document ?? "" };
           if (!sheet.record || sheet.documentType === null) return { pages };
           const { record } = sheet;
           const { company, type, key } = record;
           const full = await client.fetchQuery(recordQuery(record));
           const properties = documentType(sheet.documentType)?.properties ?? [];
-          const typed: Record<string, string> = sheet.number ? { documentNumber: sheet.number } : {};
+          const typed = {
+            ...propertiesFromReadings(properties, state.readings),
+            ...(sheet.number ? { documentNumber: sheet.number } : {}),
+          };
           return {
             pages,
             file: {
@@ -184,6 +198,7 @@ function BenchTable({ name, answer }: { name: string; answer: BenchAnswer }) {
     "ctrl+y": bench.redo,
     Escape: bench.clear,
     f: send,
+    o: () => confirm(unchecked.filter((pile) => pile.pages.some((q) => pageKey(q) === bench.focusKey))),
     "/": () => {
       const pile = table.piles.find((p) => p.pages.some((q) => pageKey(q) === bench.focusKey));
       if (pile) lookUps.current.get(pile.id)?.focus();
@@ -223,13 +238,18 @@ function BenchTable({ name, answer }: { name: string; answer: BenchAnswer }) {
               Looking for cuts …
             </span>
           ) : null}
+          {unchecked.length > 1 ? (
+            <Button variant="plain" onClick={() => confirm(unchecked)}>
+              <CheckLg size={14} /> Confirm {countText(unchecked.length, "suggestion")}
+            </Button>
+          ) : null}
           {waiting.length > 0 ? (
             <Button variant="plain" onClick={() => bench.accept(answer)}>
               <Check2All size={15} /> Make {countText(waiting.length, "proposed cut")} <kbd>A</kbd>
             </Button>
           ) : null}
         </div>
-        <BenchLines bench={bench} answer={answer} lookUps={lookUps} />
+        <BenchLines bench={bench} answer={answer} states={states} isReading={suggestions.isReading} lookUps={lookUps} />
         <div className="foot">
           <span className="text-2">
             {countText(table.piles.length, "document")} of {countText(table.piles.flatMap((p) => p.pages).length, "page")}

@@ -1,9 +1,11 @@
 import { act, cleanup, fireEvent, renderHook, screen, waitFor } from "@testing-library/react";
 import { pageKey } from "#core/bench/bench-table.ts";
 import type { BenchAnswer } from "#server/bench/load-bench.ts";
-import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
+import type { ReadAnswer } from "#server/suggesting/load-suggestions.ts";
+import { fakeApi, renderOnPage, testMe } from "../kit/test-page.tsx";
 import { linesOf, perLine } from "./lines.ts";
 import { PageTile } from "./page-tile.tsx";
+import { pileState } from "./pile-proposal.ts";
 import { PileHead } from "./pile-head.tsx";
 import { type Bench, emptySheet, firstTable, forgetBench, useBench } from "./use-bench.ts";
 
@@ -26,6 +28,7 @@ const answer = (over: Partial<BenchAnswer> = {}, pages = [page(), page(), page()
       arrival: "a1",
       document: null,
       fileName: "stack.pdf",
+      of: "00ff00ff00ff00ff",
       queue: "payables",
       company: "MF",
       sender: null,
@@ -130,7 +133,7 @@ describe("A pile's head", () => {
       <PileHead
         at={1}
         count={3}
-        sheet={sheet}
+        state={pileState({ ...sheet, isSettled: true }, null, [])}
         company="MF"
         queue="payables"
         versionOf={null}
@@ -149,8 +152,74 @@ describe("A pile's head", () => {
     fireEvent.change(screen.getByLabelText("Number of document 2"), { target: { value: "88-1" } });
     fireEvent.click(screen.getByLabelText("Take off PO-1"));
     fireEvent.click(screen.getByLabelText("Join document 2 to the one before"));
-    expect(said.slice(1)).toEqual([{ number: "88-1" }, { record: null }, "join"]);
+    expect(said.slice(1)).toEqual([{ number: "88-1" }, { record: null, number: "" }, "join"]);
     asked.end();
+  });
+  test("shows what the program proposes with its certainty; what it is not sure of waits for a confirmation", () => {
+    const read = (certainty: number, verdict: "sure" | "likely"): ReadAnswer => ({
+      readings: [
+        {
+          field: "documentNumber",
+          value: "77-1",
+          certainty: 0.97,
+          page: 1,
+          box: null,
+          text: "77-1",
+          label: null,
+          others: [],
+          from: "page",
+        },
+      ],
+      doubts: [],
+      none: 0,
+      proposedType: { type: "supplierInvoice", certainty, words: [] },
+      suggestions: [
+        {
+          ...record,
+          status: null,
+          date: null,
+          amount: null,
+          currency: null,
+          above: null,
+          certainty,
+          verdict,
+          reasons: [],
+          clashes: [],
+          apart: null,
+        },
+      ],
+    });
+    const sure = pileState(undefined, read(0.99, "sure"), testMe.documentTypes);
+    expect(sure).toMatchObject({
+      isFiled: true,
+      needsCheck: false,
+      sheet: { record: { key: "PO-1" }, documentType: "supplierInvoice", number: "77-1" },
+    });
+    const likely = pileState(undefined, read(0.7, "likely"), testMe.documentTypes);
+    expect(likely).toMatchObject({ isFiled: false, needsCheck: true });
+    // What a person said stands, whatever is read.
+    expect(pileState({ ...emptySheet, isSettled: true }, read(0.99, "sure"), testMe.documentTypes)).toMatchObject({
+      isFiled: false,
+      sheet: { record: null },
+    });
+    const said: unknown[] = [];
+    renderOnPage(
+      <PileHead
+        at={0}
+        count={2}
+        state={likely}
+        company="MF"
+        queue="payables"
+        versionOf={null}
+        handle={null}
+        onSheet={(to) => said.push(to)}
+        onJoin={null}
+        onDrop={() => {}}
+      />,
+    );
+    expect(screen.getAllByText("70 %")).toHaveLength(2);
+    fireEvent.click(screen.getByRole("button", { name: /Check, then confirm/ }));
+    expect(said).toEqual([{}]);
   });
   test("of a filed document offers its next version", () => {
     const said: unknown[] = [];
@@ -158,7 +227,7 @@ describe("A pile's head", () => {
       <PileHead
         at={0}
         count={1}
-        sheet={emptySheet}
+        state={pileState(undefined, null, [])}
         company="MF"
         queue="payables"
         versionOf="AC-000001"
@@ -180,7 +249,7 @@ describe("A page on the bench", () => {
     renderOnPage(
       <PageTile
         page={{ source: 0, page: 3, turn: 90 }}
-        facts={{ base: "/arrivals/a1", label: "page 3", blank: true, code: "label", cut: "page 1 of 2" }}
+        facts={{ base: "/arrivals/a1", of: "00ff00ff00ff00ff", label: "page 3", blank: true, code: "label", cut: "page 1 of 2" }}
         isFirst={false}
         isFocus
         isChosen={false}

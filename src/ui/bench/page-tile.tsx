@@ -14,6 +14,8 @@ const PICTURE_HEIGHT = 160;
 export interface TileFacts {
   /** Address of its source in the API. */
   readonly base: string;
+  /** Names the content in the picture's address. */
+  readonly of: string;
   readonly label: string;
   readonly blank: boolean;
   /** What its code says, in a word. */
@@ -104,7 +106,7 @@ export function PageTile({
       >
         <span className="bench-picture" style={{ width: PICTURE_WIDTH, height: PICTURE_HEIGHT }}>
           <img
-            src={`/api/v1${facts.base}/pages/${page.page}.jpg?width=160`}
+            src={`/api/v1${facts.base}/pages/${page.page}.jpg?width=160&of=${facts.of}`}
             alt=""
             draggable={false}
             decoding="async"

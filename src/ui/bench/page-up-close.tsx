@@ -46,7 +46,7 @@ export function PageUpClose({ bench, answer }: { bench: Bench; answer: BenchAnsw
           <img
             key={pageKey(page)}
             className="sheet-of-paper"
-            src={`/api/v1${base}/pages/${page.page}.jpg?width=960`}
+            src={`/api/v1${base}/pages/${page.page}.jpg?width=960&of=${source.of}`}
             alt={`Page ${page.page} of ${source.document ?? source.fileName}`}
             style={{
               position: "absolute",

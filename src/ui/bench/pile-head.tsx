@@ -2,18 +2,20 @@
 import type { Ref } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ArrowBarUp, Paperclip, X } from "react-bootstrap-icons";
-import { countText } from "../kit/words.ts";
+import { countText, percentText } from "../kit/words.ts";
 import { usualType } from "../arrivals/usual-type.ts";
 import { useMe } from "../people/me-context.tsx";
 import { LookUp, type LookUpHandle } from "../records/look-up.tsx";
 import { useDrop } from "./use-drop.ts";
+import type { PileState } from "./pile-proposal.ts";
 import type { PileSheet } from "./use-bench.ts";
 
 /** A pile's head: how many pages, and its small filing sheet. Pages dropped on it go to the pile's front. */
 export function PileHead({
   at,
   count,
-  sheet,
+  state,
+  isReading = false,
   company,
   queue,
   versionOf,
@@ -24,7 +26,9 @@ export function PileHead({
 }: {
   at: number;
   count: number;
-  sheet: PileSheet;
+  state: PileState;
+  /** Its pages may still be being read. */
+  isReading?: boolean;
   company: string | undefined;
   /** The queue it came by, which says what such papers usually are. */
   queue: string | undefined;
@@ -38,6 +42,7 @@ export function PileHead({
 }) {
   const { me, recordType, documentType } = useMe();
   const [head, over] = useDrop(onDrop);
+  const { sheet, recordCertainty, typeCertainty, needsCheck } = state;
   const { record } = sheet;
   const type = sheet.documentType === null ? undefined : documentType(sheet.documentType);
   const usual = record ? me.documentTypes.filter((t) => t.usualFor.includes(record.type)) : [];
@@ -59,7 +64,13 @@ export function PileHead({
           <span className="text-truncate">
             {recordType(record.type)?.short ?? record.type} <code>{record.key}</code> {record.title}
           </span>
-          <Button variant="quiet" className="p-0" aria-label={`Take off ${record.key}`} onClick={() => onSheet({ record: null })}>
+          {recordCertainty === null ? null : <span className="certainty">{percentText(recordCertainty)}</span>}
+          <Button
+            variant="quiet"
+            className="p-0"
+            aria-label={`Take off ${record.key}`}
+            onClick={() => onSheet({ record: null, number: "" })}
+          >
             <X size={15} />
           </Button>
         </span>
@@ -78,7 +89,7 @@ export function PileHead({
           />
         </div>
       )}
-      {record && !sheet.asVersion ? (
+      {(record || sheet.documentType !== null) && !sheet.asVersion ? (
         <>
           <Form.Select
             size="sm"
@@ -94,7 +105,12 @@ export function PileHead({
               </option>
             ))}
           </Form.Select>
-          {type?.properties.some((p) => p.key === "documentNumber") ? (
+          {typeCertainty === null ? null : (
+            <span className="certainty" title={`Certainty of the document type: ${percentText(typeCertainty)}`}>
+              {percentText(typeCertainty)}
+            </span>
+          )}
+          {record && type?.properties.some((p) => p.key === "documentNumber") ? (
             <Form.Control
               size="sm"
               aria-label={`Number of document ${at + 1}`}
@@ -107,6 +123,12 @@ export function PileHead({
         </>
       ) : null}
       <span className="ms-auto" />
+      {needsCheck ? (
+        <Button size="sm" variant="plain" onClick={() => onSheet({})} title="Record and type are right  O">
+          Check, then confirm <kbd>O</kbd>
+        </Button>
+      ) : null}
+      {!record && isReading && !sheet.isSettled ? <span className="text-2 small">Reading …</span> : null}
       {versionOf && !record && !sheet.asVersion ? (
         <Button size="sm" variant="quiet" onClick={() => onSheet({ asVersion: true })}>
           Next version of {versionOf}

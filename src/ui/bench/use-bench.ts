@@ -27,8 +27,10 @@ export interface PileSheet {
   readonly number: string;
   /** Make it the next version of the document it came from. */
   readonly asVersion: boolean;
+  /** A person or a code on its pages said it: the program's proposal holds no longer. */
+  readonly isSettled: boolean;
 }
-export const emptySheet: PileSheet = { record: null, documentType: null, number: "", asVersion: false };
+export const emptySheet: PileSheet = { record: null, documentType: null, number: "", asVersion: false, isSettled: false };
 
 interface Kept {
   readonly table: BenchTable;
@@ -157,12 +159,12 @@ export function useBench(answer: BenchAnswer, name: string) {
       const filled: Record<number, PileSheet> = { ...sheets };
       for (const code of from.codes) {
         const pile = code.record ? pileOfCode(next, code, from.codes) : null;
-        if (pile !== null) filled[pile] = { ...emptySheet, ...filled[pile], record: code.record, documentType: code.documentType };
+        if (pile !== null)
+          filled[pile] = { ...emptySheet, ...filled[pile], record: code.record, documentType: code.documentType, isSettled: true };
       }
       setSheets(filled);
     },
-    setSheet: (pile: number, to: Partial<PileSheet>): void =>
-      setSheets((now) => ({ ...now, [pile]: { ...emptySheet, ...now[pile], ...to } })),
+    setSheet: (pile: number, to: PileSheet): void => setSheets((now) => ({ ...now, [pile]: { ...to, isSettled: true } })),
     begunAnew: (): void => {
       setHistory(begin(firstTable(answer)));
       setSheets({});

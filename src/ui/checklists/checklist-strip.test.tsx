@@ -19,7 +19,7 @@ const item = (over: Partial<ChecklistItemAnswer>): ChecklistItemAnswer => ({
   papers: [],
   waived: null,
   mayAccept: true,
-  fills: {},
+  isConditional: false,
   asks: null,
   ...over,
 });

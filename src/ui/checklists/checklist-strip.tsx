@@ -9,6 +9,7 @@ import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import { apiSend, queryOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { todayText } from "../kit/words.ts";
+import { takeDrop } from "../kit/taken-drops.ts";
 import { useKeys } from "../kit/use-keys.ts";
 import { recordPath } from "../records/record-href.ts";
 import { AddItem } from "./add-item.tsx";
@@ -83,7 +84,7 @@ export function ChecklistStrip({
               onDragLeave={() => setOver(null)}
               onDrop={(e) => {
                 e.preventDefault();
-                e.stopPropagation();
+                takeDrop(e);
                 setOver(null);
                 const codes = draggedPapers(e.dataTransfer);
                 for (const document of codes)

@@ -3,10 +3,11 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
 import type { ChecklistItemAnswer } from "#server/checklists/load-items.ts";
 import type { RecordAnswer } from "#server/records/load-record-page.ts";
-import { ApiProblem, apiSend } from "../kit/api.ts";
+import { ApiProblem, apiSend, queryOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { countText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
+import { recordPath } from "../records/record-href.ts";
 
 /**
  * Files papers straight to an item of a record: what they are and where they belong was said by dropping them there. Where something more has to be
@@ -42,10 +43,16 @@ export function useFileOnItem(record: RecordAnswer): (files: readonly File[], it
           const done = await apiSend<{ code: string }>("POST", `/arrivals/${arrival.id}/file`, {
             documentType,
             clips: [{ company: record.company, type: record.type, key: record.key }],
-            properties: item.fills,
             onSameName: "separate",
           });
           filed.push(done.code);
+          // What its page says is read after it is filed; that it belongs to this item was said by dropping it here.
+          if (item.isConditional)
+            await apiSend("POST", `${recordPath(record)}/checklist${queryOf({ company: record.company })}`, {
+              act: "tie",
+              item: item.key,
+              document: done.code,
+            });
         } catch (error) {
           notices.wrong(error);
         }

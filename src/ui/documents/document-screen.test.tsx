@@ -8,6 +8,7 @@ const document: DocumentAnswer = {
   code: "AC-000001",
   title: "Supplier invoice 77-3108",
   company: "MF",
+  titleSaid: false,
   documentType: "supplierInvoice",
   properties: { documentNumber: "77-3108", documentDate: "2026-11-18", total: "5835.00", currency: "GBP" },
   lifecycle: "released",

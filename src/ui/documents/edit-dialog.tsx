@@ -1,6 +1,6 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useDeferredValue, useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
 import { Paperclip, X } from "react-bootstrap-icons";
 import type { FieldValues } from "#core/records/record-type.ts";
@@ -9,6 +9,7 @@ import type { DocumentAnswer } from "#server/documents/load-document.ts";
 import type { ShelfAnswer } from "#server/repository/shelves.ts";
 import { Dialog } from "../kit/dialog.tsx";
 import { sameRecord } from "../arrivals/clip-to.tsx";
+import { PlaceSteps } from "../arrivals/place-steps.tsx";
 import { FieldInput } from "../arrivals/field-input.tsx";
 import { apiGet, ApiProblem, apiSend, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
@@ -24,12 +25,18 @@ type Clip = Omit<DocumentAnswer["clips"][number], "reach"> & { readonly reach?: 
 
 const isWide = (error: Error): boolean => error instanceof ApiProblem && error.code === "reaches-many";
 
+const stepsOf = (path: string): { readonly folder: readonly string[]; readonly fileName: string } => {
+  const steps = path.split("/");
+  return { folder: steps.slice(0, -1), fileName: steps.at(-1) ?? "" };
+};
+
 /** Title, type, properties, records and shelves of a document. What that moves in the repository is shown before it happens. */
 export function EditDialog({ document: d, shown, onHide }: { document: DocumentAnswer; shown: boolean; onHide: () => void }) {
   const { me, documentType, recordType } = useMe();
   const notices = useNotices();
   const client = useQueryClient();
-  const [title, setTitle] = useState(d.title);
+  // Null while the title follows the pattern of its type.
+  const [title, setTitle] = useState<string | null>(d.titleSaid ? d.title : null);
   const [typeKey, setTypeKey] = useState(d.documentType);
   const [values, setValues] = useState<FieldValues>(d.properties);
   const [clips, setClips] = useState<readonly Clip[]>(d.clips);
@@ -56,6 +63,16 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
     ...(agreed ? { showsOnMany: true } : {}),
     dryRun,
   });
+  const isChanged = title !== (d.titleSaid ? d.title : null) || typeKey !== d.documentType || values !== d.properties || clips !== d.clips;
+  const asked = useDeferredValue(body(true, true));
+  const would = useQuery<ChangedDocument>({
+    queryKey: ["change-preview", d.code, asked],
+    enabled: shown && isChanged,
+    retry: false,
+    placeholderData: (before) => before,
+    queryFn: ({ signal }) => apiSend<ChangedDocument>("PATCH", `/documents/${d.code}`, asked, signal),
+  });
+  const shownTitle = title ?? (isChanged ? (would.data?.title ?? d.title) : d.title);
   const save = useMutation({
     mutationFn: (agreed: boolean) => apiSend<ChangedDocument>("PATCH", `/documents/${d.code}`, body(false, agreed)),
     onSuccess: (changed) => {
@@ -114,7 +131,10 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
             ) : null}
             <Form.Group controlId="edit-document-title" className="mb-3">
               <Form.Label>Title</Form.Label>
-              <Form.Control value={title} onChange={(e) => setTitle(e.target.value)} maxLength={200} />
+              <Form.Control value={shownTitle} onChange={(e) => setTitle(e.target.value || null)} maxLength={200} />
+              {title !== null && title !== d.title ? (
+                <Form.Text>Written by hand. Clear the field to use the title of the document type.</Form.Text>
+              ) : null}
             </Form.Group>
             <Form.Group controlId="edit-type" className="mb-3">
               <Form.Label>Document type</Form.Label>
@@ -188,6 +208,7 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
             ))}
             <LookUp
               company={d.company}
+              near={clips.find((c) => recordType(c.type)?.kind === "standing")}
               placeholder="Clip to another record"
               onChoose={(hit) =>
                 setClips((now) =>
@@ -215,11 +236,17 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
               </>
             ) : null}
           </Modal.Body>
+          {isChanged && would.data && d.placement ? (
+            <div className="will-be px-3 py-2" aria-live="polite">
+              <div className="text-2 mb-1">{would.data.move ? "Will move to" : "Stays in"}</div>
+              <PlaceSteps {...stepsOf(would.data.move?.to ?? d.placement.path)} />
+            </div>
+          ) : null}
           <Modal.Footer>
             <Button variant="plain" onClick={onHide}>
               Cancel
             </Button>
-            <Button type="submit" disabled={ask.isPending || save.isPending || title.trim() === ""}>
+            <Button type="submit" disabled={ask.isPending || save.isPending || shownTitle.trim() === ""}>
               Save
             </Button>
           </Modal.Footer>

@@ -50,6 +50,9 @@ export function sizeText(bytes: number): string {
   return `${(bytes / 1_000_000).toFixed(bytes < 10_000_000 ? 1 : 0)}\u00a0MB`;
 }
 
+/** A probability for people: 97 %. Never 100 %, since nothing read off a page is certain. */
+export const percentText = (probability: number): string => `${Math.min(99, Math.round(probability * 100))}\u00a0%`;
+
 /** "1 paper", "2 papers". */
 export function countText(count: number, one: string, many = `${one}s`): string {
   return `${count.toLocaleString("en-GB")} ${count === 1 ? one : many}`;

@@ -31,7 +31,7 @@ export function usePrefetchPaper(): (base: string) => void {
       .prefetchQuery({ queryKey: ["view", base], queryFn: () => apiGet<ContentView>(`${base}/view`), staleTime: 60_000 })
       .then(() => {
         const view = client.getQueryData<ContentView>(["view", base]);
-        if (view?.pictures) new Image().src = `/api/v1${base}/pages/1.jpg?width=960`;
+        if (view?.pictures) new Image().src = `/api/v1${base}/pages/1.jpg?width=960&of=${view.of}`;
       });
   };
 }
@@ -80,7 +80,8 @@ function OnePaper({
   const view = useQuery({
     queryKey: ["view", base],
     queryFn: ({ signal }) => apiGet<ContentView>(`${base}/view`, signal),
-    staleTime: 60_000,
+    // Somebody may have filed a new version since: it is asked for whenever the document is opened.
+    staleTime: 2_000,
     refetchInterval: (q) => (q.state.data?.state === "unread" || q.state.data?.looking ? 1500 : false),
   });
   const stop = useMutation({
@@ -97,14 +98,14 @@ function OnePaper({
   const data = view.data;
   const pages = useMemo(() => data?.pages ?? [], [data]);
   const allWords = useQuery({
-    queryKey: ["words", base, "all", data?.looking?.done],
+    queryKey: ["words", base, data?.of, "all", data?.looking?.done],
     enabled: searching && Boolean(data?.pictures),
     staleTime: Infinity,
     queryFn: async ({ signal }) =>
       Promise.all(
         pages.slice(0, 400).map(async (p) => ({
           number: p.number,
-          words: (await apiGet<{ words: Word[] }>(`${base}/pages/${p.number}.words`, signal)).words,
+          words: (await apiGet<{ words: Word[] }>(`${base}/pages/${p.number}.words?of=${data?.of ?? ""}`, signal)).words,
         })),
       ),
   });
@@ -298,6 +299,7 @@ function Body({
       <Page
         key={p.number}
         base={base}
+        of={data.of}
         page={p}
         zoom={zoom}
         turn={turn}
@@ -336,6 +338,7 @@ interface Hit {
 
 function Page({
   base,
+  of,
   page,
   zoom,
   turn,
@@ -347,6 +350,8 @@ function Page({
   marks: readonly PageMark[];
   onPick: ((picked: PickedWords) => void) | undefined;
   base: string;
+  /** Names the content in the addresses of its pictures and words. */
+  of: string;
   page: ContentView["pages"][number];
   zoom: number | "width";
   turn: number;
@@ -368,8 +373,8 @@ function Page({
     return () => observer.disconnect();
   }, [near]);
   const words = useQuery({
-    queryKey: ["words", base, page.number, page.words],
-    queryFn: ({ signal }) => apiGet<{ words: Word[] }>(`${base}/pages/${page.number}.words`, signal),
+    queryKey: ["words", base, of, page.number, page.words],
+    queryFn: ({ signal }) => apiGet<{ words: Word[] }>(`${base}/pages/${page.number}.words?of=${of}`, signal),
     enabled: near && page.words !== "coming",
     staleTime: Infinity,
   });
@@ -404,7 +409,7 @@ function Page({
           containerType: "inline-size",
         }}
       >
-        {near ? <img src={`/api/v1${base}/pages/${page.number}.jpg?width=${width}`} alt={`Page ${page.number}`} draggable={false} /> : null}
+        {near ? <img src={`/api/v1${base}/pages/${page.number}.jpg?width=${width}&of=${of}`} alt={`Page ${page.number}`} draggable={false} /> : null}
         <WordLayer
           page={page}
           words={words.data?.words ?? []}

@@ -1,6 +1,6 @@
 "use client";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type Ref, useDeferredValue, useId, useImperativeHandle, useRef, useState } from "react";
+import { type Ref, type RefObject, useDeferredValue, useId, useImperativeHandle, useLayoutEffect, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 import type { LookupHit } from "#server/records/look-up.ts";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
@@ -10,6 +10,38 @@ import { useMe } from "../people/me-context.tsx";
 
 export interface LookUpHandle {
   focus(): void;
+}
+
+const named = (record: { readonly type: string; readonly key: string } | undefined): string | undefined =>
+  record && `${record.type}:${record.key}`;
+
+/** Height of the list where there is room for all of it, and the least that it is drawn with, px. */
+const LIST_HEIGHT = 340;
+const LIST_LEAST = 140;
+/** Kept free between the list and the edge of the window, px. */
+const EDGE = 12;
+
+/** Where a list below a field has room in the window: its height in px, and whether it opens upwards. */
+function useRoom(input: RefObject<HTMLInputElement | null>, open: boolean): { readonly height: number; readonly isAbove: boolean } {
+  const [room, setRoom] = useState({ height: LIST_HEIGHT, isAbove: false });
+  useLayoutEffect(() => {
+    if (!open) return;
+    const measure = (): void => {
+      const box = input.current?.getBoundingClientRect();
+      if (!box) return;
+      const [below, above] = [window.innerHeight - box.bottom - EDGE, box.top - EDGE];
+      const isAbove = below < LIST_HEIGHT && above > below;
+      setRoom({ height: Math.max(LIST_LEAST, Math.min(LIST_HEIGHT, isAbove ? above : below)), isAbove });
+    };
+    measure();
+    window.addEventListener("resize", measure);
+    window.addEventListener("scroll", measure, true);
+    return () => {
+      window.removeEventListener("resize", measure);
+      window.removeEventListener("scroll", measure, true);
+    };
+  }, [input, open]);
+  return room;
 }
 
 /**
@@ -22,6 +54,7 @@ export function LookUp({
   company,
   type,
   above,
+  near,
   placeholder = "Number, name or any field",
   handle,
 }: {
@@ -31,6 +64,8 @@ export function LookUp({
   company?: string | undefined;
   type?: string | undefined;
   above?: { readonly type: string; readonly key: string } | undefined;
+  /** Records of this one are offered first, all others after them. */
+  near?: { readonly type: string; readonly key: string } | undefined;
   placeholder?: string;
   handle?: Ref<LookUpHandle>;
 }) {
@@ -39,6 +74,7 @@ export function LookUp({
   const input = useRef<HTMLInputElement>(null);
   const [typed, setTyped] = useState("");
   const [open, setOpen] = useState(false);
+  const room = useRoom(input, open);
   const [at, setAt] = useState(0);
   const q = useDeferredValue(typed.trim());
   useImperativeHandle(
@@ -53,10 +89,10 @@ export function LookUp({
   );
   const client = useQueryClient();
   const lookupQuery = (asked: string) => ({
-    queryKey: ["lookup", asked, company, type, above?.type, above?.key],
+    queryKey: ["lookup", asked, company, type, above?.type, above?.key, near?.type, near?.key],
     queryFn: ({ signal }: { signal: AbortSignal }) =>
       apiGet<{ items: LookupHit[] }>(
-        `/records/lookup${queryOf({ q: asked, company, type, above: above ? `${above.type}:${above.key}` : undefined, limit: 12 })}`,
+        `/records/lookup${queryOf({ q: asked, company, type, above: named(above), near: named(near), limit: 12 })}`,
         signal,
       ),
   });
@@ -116,14 +152,24 @@ export function LookUp({
           } else if (e.key === "Enter") {
             e.preventDefault();
             void enter();
-          } else if (e.key === "Escape") {
-            setOpen(false);
-            input.current?.blur();
+          } else if (e.key === "Escape" && (open || typed !== "")) {
+            // Closes the list, or empties the field, and nothing around it: the dialog it stands in keeps what was typed.
+            e.preventDefault();
+            e.stopPropagation();
+            e.nativeEvent.stopImmediatePropagation();
+            if (open) setOpen(false);
+            else setTyped("");
           }
         }}
       />
       {open ? (
-        <div className="hits" role="listbox" id={`${id}-hits`} aria-label="Records">
+        <div
+          className={`hits ${room.isAbove ? "is-above" : ""}`}
+          style={{ maxHeight: room.height }}
+          role="listbox"
+          id={`${id}-hits`}
+          aria-label="Records"
+        >
           {q === "" && items.length > 0 ? (
             <div className="px-2 pt-1 pb-1 small text-3" role="presentation">
               Used last

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { labelFormatsSchema } from "#core/codes/label-format.ts";
+import { pilesSchema } from "../../bench/suggest-piles.ts";
 import { apartSchema } from "../../bench/take-apart.ts";
 import { SOURCES_MAX } from "../../bench/load-sources.ts";
 import { sheetsSchema } from "../../codes/print-sheets.ts";
@@ -28,6 +29,13 @@ export const benchOperations = define({
     summary: "Make parts of the pages of some arrivals and documents, and file them",
     body: apartSchema,
     answers: "{parts}",
+  },
+  suggestPiles: {
+    method: "POST",
+    path: "/bench/suggestions",
+    summary: "What piles of pages on the bench are and which records they belong to, before they are cut",
+    body: pilesSchema,
+    answers: "{piles}, null for a pile that is not read yet",
   },
   splitArrival: {
     method: "POST",

@@ -46,8 +46,17 @@ export const list = <T extends readonly [string, ...string[]]>(values: T) =>
     .pipe(z.array(z.enum(values)))
     .optional();
 export const reason = z.object({ reason: z.string().trim().max(300).default("") });
-export const pictureQuery = z.object({ width: z.coerce.number().int().min(32).max(2400).default(960) });
-export const contentQuery = z.object({ version: z.coerce.number().int().min(1).optional(), download: z.enum(["1"]).optional() });
+/** The first digits of a content's SHA-256: an address that names it always answers the same, and may be cached for good. */
+const of = z
+  .string()
+  .regex(/^[0-9a-f]{12,64}$/)
+  .optional();
+export const pictureQuery = z.object({ width: z.coerce.number().int().min(32).max(2400).default(960), of });
+export const contentQuery = z.object({
+  version: z.coerce.number().int().min(1).optional(),
+  download: z.enum(["1"]).optional(),
+  of,
+});
 export const arrivalQuery = z.object({
   state: list(arrivalStates),
   queue: short,

@@ -21,6 +21,7 @@ export const recordsOperations = define({
         .string()
         .regex(/^[^:]+:.+$/, "must be type:key")
         .optional(),
+      near: recordReference,
       limit: z.coerce.number().int().min(1).max(50).default(12),
     }),
     answers: "{items}",
