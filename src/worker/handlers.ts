@@ -35,6 +35,7 @@ import { releaseLocal } from "#server/repository/release-local.ts";
 import { scanConnection } from "#server/repository/scan.ts";
 import { takeFound } from "#server/repository/take-found.ts";
 import { indexDocument } from "#server/search/index-document.ts";
+import { indexWaiting, keepWaitingIndex } from "#server/search/index-waiting.ts";
 import { sealLines, VERY_LATE_MS } from "#server/timeline/seal-lines.ts";
 
 /** A job's handler. `isLast` says that it will not be tried again: then it leaves the thing in a state that a person sees. */
@@ -98,6 +99,10 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
   takeBack: (payload) => finishUnfiling(documentPayload.parse(payload).documentId),
   async fillProperties(payload) {
     await fillAfterReading(documentPayload.parse(payload).documentId);
+  },
+  async indexWaiting(payload) {
+    const { sha256 } = z.object({ sha256: z.string().optional() }).parse(payload);
+    await (sha256 === undefined ? keepWaitingIndex() : indexWaiting(sha256));
   },
   index: (payload) => indexDocument(documentPayload.parse(payload).documentId),
   async seal() {

@@ -131,6 +131,7 @@ async function main(): Promise<void> {
       "pointers",
       "clearPacks",
       "clearLooks",
+      "indexWaiting",
       "addUpTallies",
       "seal",
     ] as const)

@@ -42,7 +42,9 @@ describe("Limits", () => {
   ])("%s of %i bytes: %s", (name, sizeBytes, words) => {
     const why = refuseBeforeUpload({ name, sizeBytes }, defaultLimits);
     if (words === null) expect(why).toBeNull();
-    else expect(why).toContain(words);
+    else expect(why?.words).toContain(words);
+    // What is too large is not sent; the others stand in the register.
+    if (why) expect(why.isRegistered).toBe(words !== "larger");
   });
   test("a mislabelled file is noticed, texts pass for each other", () => {
     expect(isMislabelled(".pdf", "png")).toBe(true);

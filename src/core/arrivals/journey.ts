@@ -39,6 +39,7 @@ export const stages = [
   "takeBack",
   "index",
   "fillProperties",
+  "indexWaiting",
   "seal",
   "importRecords",
   "drawPlan",

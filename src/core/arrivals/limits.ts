@@ -67,11 +67,22 @@ export const defaultLimits: IntakeLimits = {
   filesMax: 1000,
 };
 
-/** Why a file is not even sent, said before upload; null when it may go. Content is judged by the server, this only sees name and size. */
-export function refuseBeforeUpload(file: { readonly name: string; readonly sizeBytes: number }, limits: IntakeLimits): string | null {
-  if (file.sizeBytes === 0) return "The file is empty.";
-  if (file.sizeBytes > limits.bytesMax) return `The file is larger than the ${Math.floor(limits.bytesMax / 1024 / 1024)} MB allowed.`;
-  if (/\.(exe|msi|bat|cmd|com|scr|ps1|sh|jar|app|dll|vbs)$/i.test(file.name)) return "Programs are not accepted.";
+/** Why a file is refused before it is sent, and whether it goes into the register all the same, set aside: a person looks for it there. */
+export interface UploadRefusal {
+  readonly words: string;
+  readonly isRegistered: boolean;
+}
+
+/** Why a file is not taken in, said before upload; null when it may go. Content is judged by the server, this only sees name and size. */
+export function refuseBeforeUpload(
+  file: { readonly name: string; readonly sizeBytes: number },
+  limits: IntakeLimits,
+): UploadRefusal | null {
+  if (file.sizeBytes === 0) return { words: "The file is empty.", isRegistered: true };
+  if (file.sizeBytes > limits.bytesMax)
+    return { words: `The file is larger than the ${Math.floor(limits.bytesMax / 1024 / 1024)} MB allowed.`, isRegistered: false };
+  if (/\.(exe|msi|bat|cmd|com|scr|ps1|sh|jar|app|dll|vbs)$/i.test(file.name))
+    return { words: "Programs are not accepted.", isRegistered: true };
   return null;
 }
 

@@ -33,7 +33,7 @@ export const problemWords = {
   locked: {
     short: "needs a password",
     what: "The file is locked with a password, so its pages cannot be shown.",
-    next: "Ask the sender for an open copy, or file it as it is.",
+    next: "Enter its password, ask the sender for an open copy, or file it as it is.",
     stops: true,
   },
   broken: {

@@ -3,7 +3,7 @@ import { linesOfTable, linesOfText } from "../reading/page-lines.ts";
 import { headingsOn } from "../reading/judge-type.ts";
 import { readPaper } from "../reading/read-paper.ts";
 import { context } from "../reading/test-page.ts";
-import { findInWords } from "./find-in-words.ts";
+import { findInWords, findTermsInWords } from "./find-in-words.ts";
 import { cellsOfTable, MAIL_TEXT_LINE, pageOfTable, pageOfText, textOfMail, typedPage, wordsOfText } from "./text-page.ts";
 
 describe("Running text", () => {
@@ -116,5 +116,24 @@ describe("A table", () => {
     expect((end?.[0] ?? 0) + (end?.[2] ?? 0)).toBeLessThanOrEqual(second?.words[0]?.box[0] ?? 0);
     expect(pageOfTable(named(Array.from({ length: 3000 }, () => ["a"])), 1).words).toHaveLength(500);
     expect(linesOfTable(named([]), 1).lines).toEqual([]);
+  });
+});
+
+describe("The words of a search on a page", () => {
+  const words = ["Fuel", "for", "MV", "Heron,", "invoice", "77/3108", "fuel", "oil"].map((text, i) => ({
+    text,
+    box: [i * 50, 100, 40, 10] as const,
+  }));
+  test.each([
+    ["fuel heron", [0, 150, 300]],
+    ['"mv heron"', [100]],
+    ["inv*", [200]],
+    // A number in another spelling.
+    ["77-3108", [250]],
+    // What must not be there is not marked.
+    ["oil -fuel", [350]],
+    ["nothing", []],
+  ] as const)("%s is marked where it stands", (query, lefts) => {
+    expect(findTermsInWords(words, query).map((box) => box[0])).toEqual(lefts);
   });
 });

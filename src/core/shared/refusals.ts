@@ -38,6 +38,11 @@ export const presentations = {
   "key-reused": { status: 409, title: "This idempotency key was used for something else", next: "Use a new key for a new request." },
   "still-there": { status: 409, title: "This is still in use", next: "Take it off where it is used first." },
   "not-readable": { status: 422, title: "This file could not be read", next: "Download the original, or file it by hand." },
+  "wrong-password": {
+    status: 422,
+    title: "That is not the password of this file",
+    next: "Nothing was changed. Check capital letters and blanks, or ask the sender for an open copy.",
+  },
   "not-for-bench": {
     status: 422,
     title: "Only PDFs and pictures can be taken apart",

@@ -41,6 +41,7 @@ export type RefusalCode =
   | "key-reused"
   | "still-there"
   | "not-readable"
+  | "wrong-password"
   | "pack-empty"
   | "pack-gone"
   | "no-space"

@@ -34,6 +34,8 @@ export const verbs = [
   "shelved",
   "unshelved",
   "connectionChanged",
+  "tied",
+  "unlocked",
   "queueChanged",
   "split",
   "joined",
@@ -146,6 +148,8 @@ export const verbWords = {
   reachChanged: "shows {title} on {reach}",
   noted: "noted on {title}: {note}",
   noteTaken: "took the note off {title}",
+  tied: "said that it belongs to {record}",
+  unlocked: "opened it with its password",
   queueChanged: "changed how {label} takes papers in",
 } as const satisfies Record<Verb, string>;
 

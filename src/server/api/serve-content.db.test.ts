@@ -98,7 +98,7 @@ describe("Bytes", () => {
 
 describe("Pages", () => {
   const page = (name: string, what: string, width = 480, headers: Record<string, string> = {}): Promise<Response> =>
-    servePage(new Request("http://127.0.0.1:9/x", { headers }), sha(name), what, width);
+    servePage(new Request("http://127.0.0.1:9/x", { headers }), sha(name), what, { width });
   test("are PNG of the very width that was wished, or JPEG", async () => {
     const png = await page("paper.pdf", "1.png", 333);
     expect((await sharp(await body(png)).metadata()).width).toBe(333);

@@ -144,7 +144,7 @@ export async function finishLooked(sha256: Sha256): Promise<void> {
   });
 }
 
-/** Papers that were filed before they were read are in Find by their title only; now their words are known. */
+/** Has a content found by its words, in the documents that were filed with it before it was read and in the arrivals that wait with it. In the caller's transaction. */
 export async function indexFiled(tx: Tx, sha256: string): Promise<void> {
   const filed = await tx
     .select({ id: document.id })
@@ -152,5 +152,6 @@ export async function indexFiled(tx: Tx, sha256: string): Promise<void> {
     .innerJoin(document, and(eq(document.id, documentVersion.documentId), eq(document.currentVersion, documentVersion.number)))
     .where(eq(documentVersion.sha256, sha256));
   await wantFillAfterReading(tx, sha256);
+  await addJob(tx, "indexWaiting", { sha256 }, { key: `indexWaiting:${sha256}`, priority: 1 });
   for (const { id } of filed) await addJob(tx, "index", { documentId: id }, { key: `index:${id}`, priority: 1 });
 }

@@ -64,6 +64,8 @@ export interface ArrivalAnswer {
   /** Where it probably falls apart into several papers. */
   readonly proposedCuts: readonly ProposedCut[];
   /** It is one of the sample that is held back from hands-free filing: a person decides on it without being told what the program would do. */
+  /** The person who asks sent it in. */
+  readonly isMine: boolean;
   readonly isHeldBack: boolean;
 }
 
@@ -268,6 +270,7 @@ async function selectArrivals(actor: Actor, rest: SQL, isProgram = false): Promi
   ]);
   return rows.rows.map((r) => ({
     isHeldBack: r.held_back,
+    isMine: r.received_by === actor.id,
     id: r.id,
     number: r.number,
     state: r.state,

@@ -97,8 +97,15 @@ export async function takeApart(
     const source = untouchedSource(sources, p.pages);
     return source !== null && sources[source]?.arrival ? source : null;
   });
-  const ids = wish.parts.map((_, i) => arrivalOf(sources, own[i]) ?? idFrom("bench", `${fingerprint} ${i}`));
-  const newIds = ids.filter((_, i) => own[i] === null);
+  // Put back and taken apart in the same way again it is another time: the arrivals of the first are set aside for good.
+  const isOpen = sources.some((s, i) => s.arrival && !own.includes(i) && (openStates as readonly string[]).includes(s.arrival.state));
+  const idsOf = (round: number): readonly ArrivalId[] =>
+    wish.parts.map((_, i) => arrivalOf(sources, own[i]) ?? idFrom("bench", `${fingerprint} ${i}${round === 0 ? "" : ` again ${round}`}`));
+  const newOf = (all: readonly ArrivalId[]): readonly ArrivalId[] => all.filter((_, i) => own[i] === null);
+  let round = 0;
+  while (isOpen && newOf(idsOf(round)).length > 0 && (await wasDone(newOf(idsOf(round))))) round++;
+  const ids = idsOf(round);
+  const newIds = newOf(ids);
   if (!(await wasDone(newIds))) {
     const make = () =>
       makeFiles(sources, wish.parts, own, (tx, made) => enter(tx, actor, wish, own, ids, made, options.despiteClaims === true));

@@ -6,9 +6,13 @@ import { eq } from "drizzle-orm";
 import { scanPages, scanPdf } from "#scenario/papers/draw-scan.ts";
 import { chance } from "#scenario/random.ts";
 import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
-import type { ArrivalId } from "#core/shared/brand.ts";
+import { type ArrivalId, parseDocumentCode } from "#core/shared/brand.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
+import { claim } from "../arrivals/claim.ts";
 import { arrival } from "../arrivals/tables.ts";
+import { fileAway } from "../documents/file-away.ts";
+import { loadDocument } from "../documents/load-document.ts";
+import { fileWithoutSheets } from "./file-without-sheets.ts";
 import { db } from "../db/connect.ts";
 import { makePaper } from "../db/test-papers.ts";
 import { makeSetUpDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
@@ -108,4 +112,39 @@ test("the blank backs of a scan are left out as it comes in, where the queue say
   await sortByCodes(id);
   expect(await loadArrival(admin, id)).toMatchObject({ state: "split", endReason: "1 paper, without page 2" });
   expect((await partsOf(id)).map((p) => p.state)).toEqual(["ready"]);
+});
+
+describe("Filing what lies behind a cover sheet", () => {
+  const filing = { documentType: "packingList", clips: [{ type: "freightBooking", key: "B-20418", company: "MF" }] };
+  const stackIn = async (queue: string): Promise<ArrivalId> => {
+    const papers = await file(await makePaper(`behind ${nth}`, "list", "list overleaf"));
+    return takeAndLook(admin, "stack.pdf", await together(await sheet({ kind: "coverSheet", items: [booking] }), "1", papers, "1-2"), {
+      queue,
+    });
+  };
+  test("files the pages without the sheet, twice is once; the original stays in the register as split", async () => {
+    const id = await stackIn("general");
+    const act = () => fileWithoutSheets(admin, id, (pages) => fileAway(admin, pages, filing, { mayBeRepeat: true }));
+    const filed = must(await act());
+    expect(must(await act()).code).toBe(filed.code);
+    const code = parseDocumentCode(filed.code);
+    expect(code && (await loadDocument(admin, code))?.pages).toBe(2);
+    expect(await loadArrival(admin, id)).toMatchObject({ state: "split" });
+    expect(await partsOf(id)).toHaveLength(1);
+  });
+  test("puts the arrival back as it was when filing is refused", async () => {
+    const id = await stackIn("general");
+    const wrong = { ...filing, clips: [{ type: "freightBooking", key: "B-0", company: "MF" }] };
+    expect(await fileWithoutSheets(admin, id, (pages) => fileAway(admin, pages, wrong))).toMatchObject({
+      refusal: { code: "unknown-record" },
+    });
+    expect(await loadArrival(admin, id)).toMatchObject({ state: "ready", pages: 3 });
+    must(await fileWithoutSheets(admin, id, (pages) => fileAway(admin, pages, filing)));
+  });
+  test("a stack in a queue that files by codes files itself although somebody has it open", async () => {
+    const id = await stackIn("quay-office");
+    must(await claim(await actorByMail("tam.corrigall@merrowick.example"), id, false));
+    await sortByCodes(id);
+    expect((await partsOf(id)).map((p) => p.state)).toEqual(["filed"]);
+  });
 });

@@ -110,7 +110,7 @@ export async function takeAndLook(...asked: Parameters<typeof takeText>): Promis
 export async function lookAt(id: ArrivalId): Promise<void> {
   const row = (await db().select({ sha256: arrival.sha256 }).from(arrival).where(eq(arrival.id, id)))[0];
   if (!row) throw new Error("no such arrival");
-  await lookAtContent(parseSha256(row.sha256));
+  while ((await lookAtContent(parseSha256(row.sha256))) > 0);
   await finishLooked(parseSha256(row.sha256));
 }
 

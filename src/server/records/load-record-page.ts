@@ -185,8 +185,10 @@ export interface RecordDocument {
   readonly note: string | null;
   /** The record it is clipped to, when that is another than the one that was asked for. */
   readonly from: RecordRef | null;
+  /** It is clipped to another record, and shown among this one's own because its clip says so. */
+  readonly isReached: boolean;
 }
-type Row = Omit<RecordDocument, "filedAt" | "documentType" | "documentDate" | "filedBy"> & {
+type Row = Omit<RecordDocument, "isReached" | "filedAt" | "documentType" | "documentDate" | "filedBy"> & {
   is_own: boolean;
   properties: FieldValues;
   id: number;
@@ -280,6 +282,7 @@ async function listDocuments(actor: Actor, recordRow: typeof record.$inferSelect
     path: r.path,
     note: r.note,
     from: r.from,
+    isReached: scope === "own" && !r.is_own,
   }));
   return { items, next: rows.length > page.limit ? String(rows[page.limit - 1]?.id ?? "") : null };
 }

@@ -31,6 +31,8 @@ export interface LookupWish {
   readonly above?: string | undefined;
   /** `type:key` of a record whose child records come first. */
   readonly near?: string | undefined;
+  /** Only records that the person opened, the last one first. */
+  readonly opened?: "1" | undefined;
   readonly limit: number;
 }
 
@@ -57,15 +59,17 @@ async function findHits(actor: Actor, wish: Omit<LookupWish, "near">): Promise<r
   if (wish.type) scope.push(sql`record.type = ${wish.type}`);
   if (wish.company) scope.push(sql`record.company = ${wish.company}`);
   if (wish.above) scope.push(rightBeneath(actor, wish.above));
-  const where = sql.join(scope, sql` and `);
   const columns = sql`record.id, record.company, record.type, record.key, record.title, record.status, record.date, record.amount, record.currency,
     case when above.id is null or not ${recordFilter(actor, "see", sql`above`)} then null else json_build_object('type', above.type, 'key', above.key, 'title', above.title) end as above,
     (extract(epoch from record.used_at) * -1)::float8 as recency,
     (select definition ->> 'kind' = 'standing' from record_type where record_type.key = record.type) as "isStanding"`;
-  const from = sql`from record left join record above on above.id = record.above_id`;
+  const from = sql`from record left join record above on above.id = record.above_id
+    left join record_opened opened on opened.record_id = record.id and opened.person_id = ${actor.id}`;
+  if (wish.opened) scope.push(sql`opened.at is not null`);
+  const where = sql.join(scope, sql` and `);
   const take = async (condition: SQL, order: SQL): Promise<readonly Row[]> =>
     (await db().execute<Row>(sql`select ${columns} ${from} where ${where} and ${condition} order by ${order} limit ${CANDIDATES}`)).rows;
-  const recent = sql`record.used_at desc`;
+  const recent = wish.opened ? sql`opened.at desc` : sql`record.used_at desc`;
   if (lookup.patterns.length === 0) return (await take(sql`true`, recent)).slice(0, wish.limit).map((r) => tidy(r, false));
   const found = new Map<number, Row>();
   if (!lookup.hasWildcard && lookup.reference !== "") {

@@ -13,6 +13,8 @@ export interface FindWish {
   readonly company?: string | undefined;
   readonly from?: string | undefined;
   readonly to?: string | undefined;
+  /** `type:key` of a record: its own documents and those of all its child records. */
+  readonly within?: string | undefined;
   readonly limit: number;
   readonly offset: number;
 }
@@ -24,6 +26,8 @@ export interface FindHit {
   readonly company: string;
   readonly documentDate: string | null;
   readonly kind: string | null;
+  /** State of its location in the repository. */
+  readonly state: string | null;
   readonly snippet: readonly SnippetPart[];
   readonly hits: number;
   readonly records: readonly { readonly company: string; readonly type: string; readonly key: string; readonly title: string }[];
@@ -63,7 +67,16 @@ export async function candidateQuery(actor: Actor, wish: FindWish): Promise<{ re
   if (wish.company) parts.push(sql`s.company = ${wish.company}`);
   if (wish.from) parts.push(sql`s.document_date >= ${wish.from}::date`);
   if (wish.to) parts.push(sql`s.document_date <= ${wish.to}::date`);
+  if (wish.within) parts.push(within(actor, wish.within));
   return { where: sql.join(parts, sql` and `), query };
+}
+
+/** Condition for documents of a record or of its child records. One that the person may not see has none for them. */
+function within(actor: Actor, which: string): SQL {
+  const cut = which.indexOf(":");
+  const one = sql`select r.id from record r where r.type = ${which.slice(0, cut)} and r.key = ${which.slice(cut + 1)} and ${recordFilter(actor, "see", sql`r`)}`;
+  return sql`s.document_id in (select c.document_id from clip c where c.record_id in (${one})
+    union select b.document_id from beneath_document b where b.record_id in (${one}))`;
 }
 
 type Summary = {
@@ -82,6 +95,7 @@ type Detail = {
   company: string;
   document_date: string | null;
   kind: string | null;
+  state: string | null;
   body: string;
   records: FindHit["records"] | null;
 } & Record<string, unknown>;
@@ -114,10 +128,11 @@ export async function find(actor: Actor, wish: FindWish): Promise<Found> {
       ? []
       : (
           await db()
-            .execute<Detail>(sql`select d.id, d.code, d.title, d.document_type, d.company, d.document_date, ct.kind, left(s.body, ${SNIPPET_FROM}) as body,
+            .execute<Detail>(sql`select d.id, d.code, d.title, d.document_type, d.company, d.document_date, ct.kind, pl.state, left(s.body, ${SNIPPET_FROM}) as body,
       (select json_agg(json_build_object('company', r.company, 'type', r.type, 'key', r.key, 'title', r.title) order by cl.position) from clip cl join record r on r.id = cl.record_id where cl.document_id = d.id and ${recordFilter(actor, "see", sql`r`)}) as records
     from document d join search_document s on s.document_id = d.id
     join document_version v on v.document_id = d.id and v.number = d.current_version join content ct on ct.sha256 = v.sha256
+    left join placement pl on pl.document_id = d.id
     where d.id in (${sql.join(
       ids.map((id) => sql`${id}`),
       sql`, `,
@@ -136,6 +151,7 @@ export async function find(actor: Actor, wish: FindWish): Promise<Found> {
         company: d.company,
         documentDate: d.document_date,
         kind: d.kind,
+        state: d.state,
         snippet: snippet.parts,
         hits: snippet.hits,
         records: d.records ?? [],

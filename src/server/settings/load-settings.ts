@@ -114,6 +114,8 @@ const savedFiltersSchema = z
 
 const paperColumnsSchema = z.array(z.string().max(40)).max(20);
 
+const arrivalSortSchema = z.enum(["newest", "oldest", "name", "largest", "pages"]);
+
 /** How one person wants the program to be. */
 export const preferencesSchema = z.object({
   /** Ask before one document or record is moved. */
@@ -122,6 +124,8 @@ export const preferencesSchema = z.object({
   savedFilters: savedFiltersSchema.default([]),
   /** Columns of a record's papers, by key; none: the short list. */
   paperColumns: paperColumnsSchema.default([]),
+  /** Order of what waits in Arrivals. */
+  arrivalSort: arrivalSortSchema.default("newest"),
 });
 export type Preferences = z.infer<typeof preferencesSchema>;
 /** What is to be different; what is left out stays as it is. */
@@ -129,6 +133,7 @@ export const preferencesChangeSchema = z.object({
   asksBeforeMove: z.boolean().optional(),
   savedFilters: savedFiltersSchema.optional(),
   paperColumns: paperColumnsSchema.optional(),
+  arrivalSort: arrivalSortSchema.optional(),
 });
 
 /** A person's preferences. */
@@ -147,6 +152,7 @@ export async function savePreferences(actor: Actor, change: z.output<typeof pref
     asksBeforeMove: change.asksBeforeMove ?? now.asksBeforeMove,
     savedFilters: change.savedFilters ?? now.savedFilters,
     paperColumns: change.paperColumns ?? now.paperColumns,
+    arrivalSort: change.arrivalSort ?? now.arrivalSort,
   };
   await saveSetting(`person ${actor.id}`, value, actor.id);
   return ok(value);

@@ -3,10 +3,11 @@ import { problemWords } from "#core/arrivals/problems.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import { When } from "../kit/parts.tsx";
 import { countText, sizeText, sourceWords, stateWords } from "../kit/words.ts";
+import { SayForm } from "./say-form.tsx";
 import { useMe } from "../people/me-context.tsx";
 
 /** What is known of an arrival, for people who look at it and do not file it. */
-export function ArrivalFacts({ arrival: a }: { arrival: ArrivalAnswer }) {
+export function ArrivalFacts({ arrival: a, onSaid }: { arrival: ArrivalAnswer; onSaid: () => void }) {
   const { me } = useMe();
   const facts: readonly (readonly [string, React.ReactNode])[] = [
     ["State", stateWords[a.state] ?? a.state],
@@ -40,6 +41,7 @@ export function ArrivalFacts({ arrival: a }: { arrival: ArrivalAnswer }) {
           ))}
         </dl>
       </section>
+      {me.may.add && a.isMine ? <SayForm arrival={a} onSaid={onSaid} /> : null}
       <section className="text-2">
         Filing needs a role that covers it; yours {me.may.add ? "lets you add papers and read them" : "lets you read"}.
       </section>

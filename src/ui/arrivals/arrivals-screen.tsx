@@ -1,13 +1,13 @@
 "use client";
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
 import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { Button, Dropdown, Form } from "react-bootstrap";
-import { ArrowLeft, Folder2Open, Grid, Inboxes, ListUl, Upload } from "react-bootstrap-icons";
+import { ArrowLeft, Camera, Folder2Open, Grid, Inboxes, ListUl, Upload } from "react-bootstrap-icons";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
-import { apiSend, wordsOf } from "../kit/api.ts";
+import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
 import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
@@ -47,7 +47,7 @@ export function ArrivalsScreen() {
     queue: parseAsString.withDefault(""),
     source: parseAsString.withDefault(""),
     show: parseAsStringLiteral(shows).withDefault("all"),
-    sort: parseAsStringLiteral(sorts).withDefault("newest"),
+    sort: parseAsStringLiteral(sorts).withDefault(me.preferences.arrivalSort),
     q: parseAsString.withDefault(""),
     group: parseAsStringLiteral(groupings).withDefault("none"),
     mine: parseAsBoolean.withDefault(false),
@@ -183,6 +183,15 @@ export function ArrivalsScreen() {
     Escape: () => (drafting ? setDrafting(null) : setTicked(new Set())),
   });
   const queue = me.queues.find((q) => q.key === filter.queue);
+  const counts = useQuery({
+    queryKey: ["arrivalCounts"],
+    queryFn: ({ signal }) => apiGet<{ items: readonly { queue: string; open: number }[] }>("/arrivals/counts", signal),
+  });
+  // What waits in the queue, whatever of it is shown.
+  const inQueue = isFiltered
+    ? (counts.data?.items ?? []).filter((q) => !filter.queue || q.queue === filter.queue).reduce((sum, q) => sum + q.open, 0)
+    : total;
+  const clearFilter = (): void => void setFilter({ mine: null, q: null, source: null, show: null, at: null });
   const dropQueue = queue?.key ?? me.queues.find((q) => q.member)?.key ?? "general";
   const dropLabel = me.queues.find((q) => q.key === dropQueue)?.label ?? "Arrivals";
   return (
@@ -196,7 +205,7 @@ export function ArrivalsScreen() {
           <Where title="Arrivals">
             <Dropdown>
               <Dropdown.Toggle variant="quiet" className="chip border-0">
-                {queue?.label ?? "All queues"} · {total.toLocaleString("en-GB")} {showWords[filter.show]}
+                {queue?.label ?? "All queues"} · {inQueue.toLocaleString("en-GB")} waiting
               </Dropdown.Toggle>
               <Dropdown.Menu>
                 <Dropdown.Item active={!filter.queue} onClick={() => void setFilter({ queue: null, at: null })}>
@@ -228,7 +237,20 @@ export function ArrivalsScreen() {
           >
             <section className="d-flex flex-column h-100" aria-label="What waits">
               <div className="bar">
-                <WaitingFilter filter={filter} onChange={(change) => void setFilter(change)} />
+                <WaitingFilter
+                  filter={filter}
+                  onChange={(change) => {
+                    void setFilter(change);
+                    // The order stands until another is chosen, also in the next session.
+                    if (change.sort)
+                      void apiSend("PUT", "/me/preferences", { arrivalSort: change.sort }).then(() => router.refresh(), notices.wrong);
+                  }}
+                />
+                {me.may.add ? (
+                  <Link href="/capture" className="btn btn-quiet narrow-only" aria-label="Camera" title="Camera">
+                    <Camera size={16} />
+                  </Link>
+                ) : null}
                 <span className="ms-auto" />
                 <Button
                   variant="quiet"
@@ -262,6 +284,14 @@ export function ArrivalsScreen() {
                   onChange={(e) => void setFilter({ q: e.target.value || null, at: null }, { throttleMs: 250 })}
                 />
               </div>
+              {isFiltered && list.isSuccess ? (
+                <div className="px-3 py-1 small text-2 border-bottom" role="status">
+                  {total.toLocaleString("en-GB")} of {inQueue.toLocaleString("en-GB")} shown
+                  <button type="button" className="btn btn-quiet btn-sm p-0 ms-2" onClick={clearFilter}>
+                    Clear filters
+                  </button>
+                </div>
+              ) : null}
               {filter.show === "sure" && chosen.length === 0 && items.length > 0 && me.may.file ? (
                 <div className="bar chosen-bar">
                   <span className="text-2 me-auto">Look at them, then file them in one go.</span>
@@ -407,6 +437,11 @@ export function ArrivalsScreen() {
                   panelAt={panelAt}
                   // Where one column is shown at a time, that is the paper's.
                   onCompare={() => setStep(1)}
+                  onUnlocked={(id) => {
+                    drop([current.id]);
+                    refresh();
+                    void setFilter({ at: id });
+                  }}
                   onDraft={(start, documentType) => setDrafting({ id: current.id, start, documentType })}
                   note={
                     <ArrivalNotes
@@ -432,7 +467,7 @@ export function ArrivalsScreen() {
                   }
                 />
               ) : current ? (
-                <ArrivalFacts arrival={current} />
+                <ArrivalFacts key={current.id} arrival={current} onSaid={refresh} />
               ) : null}
             </section>
           </Columns>
@@ -465,14 +500,6 @@ export function ArrivalsScreen() {
     </DropArea>
   );
 }
-
-/** What is shown, behind the count of it. */
-const showWords: Readonly<Record<(typeof shows)[number], string>> = {
-  all: "waiting",
-  ready: "ready",
-  sure: "sure",
-  problem: "with a problem",
-};
 
 /** Whether the program is sure where a paper belongs. */
 const isSure = (a: ArrivalAnswer): boolean => a.suggestions[0]?.verdict === "sure";

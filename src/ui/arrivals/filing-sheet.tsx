@@ -43,6 +43,7 @@ import { numberPlaces, type PageMark, type PickedWords } from "../pages/marks.ts
 import { keptSheet, type SheetState, type Wish } from "./kept-sheet.ts";
 import { chosenType, clipOf, isTypeUnsure, previewQuery, startsWith, typeOfSheet, valuesOfSheet, wishOfSheet } from "./sheet-wish.ts";
 import { PlaceSteps } from "./place-steps.tsx";
+import { UnlockForm } from "./unlock-form.tsx";
 import { TypeQuestion } from "./type-question.tsx";
 
 export interface SheetHandle {
@@ -73,6 +74,7 @@ export function FilingSheet({
   panelAt = null,
   onDraft,
   onCompare,
+  onUnlocked,
 }: {
   arrival: ArrivalAnswer;
   handle: Ref<SheetHandle>;
@@ -97,6 +99,8 @@ export function FilingSheet({
   panelAt?: HTMLElement | null;
   /** The comparison opens beside the paper. */
   onCompare?: () => void;
+  /** A locked file was opened with its password: the arrival that holds the open copy. */
+  onUnlocked?: (id: string) => void;
   /** Makes a record from the paper, starting from what was chosen here. */
   onDraft?: (start: Chosen | null, documentType: string) => void;
 }) {
@@ -318,6 +322,9 @@ export function FilingSheet({
               ) : null}
               {arrival.problem?.detail ? <span className="text-2"> ({arrival.problem.detail})</span> : null}
             </div>
+            {arrival.problem?.code === "locked" && arrival.kind === "pdf" && onUnlocked ? (
+              <UnlockForm arrival={arrival} onOpened={onUnlocked} />
+            ) : null}
           </section>
         ) : null}
         {kept?.why ? (

@@ -3,7 +3,7 @@ import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-q
 import { parseAsString, useQueryStates } from "nuqs";
 import { useState } from "react";
 import { Button, Form, Table } from "react-bootstrap";
-import { Download, JournalText } from "react-bootstrap-icons";
+import { ClockHistory, Download, JournalText } from "react-bootstrap-icons";
 import { problemWords } from "#core/arrivals/problems.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import { Where } from "../frame/top-slot.tsx";
@@ -153,7 +153,12 @@ export function RegisterScreen() {
             </Button>
           </Empty>
         ) : (
-          <Table hover>
+          <Table hover style={{ tableLayout: "fixed" }}>
+            <colgroup>
+              {[56, 108, null, null, 108, 64, 76, null, 112].map((width, i) => (
+                <col key={i} style={width === null ? {} : { width }} />
+              ))}
+            </colgroup>
             <thead>
               <tr>
                 <th scope="col" className="text-end">
@@ -178,20 +183,20 @@ export function RegisterScreen() {
                   <td className="text-nowrap">
                     <When at={a.receivedAt} />
                   </td>
-                  <td style={{ maxWidth: 240 }}>
+                  <td>
                     <div className="text-truncate fw-bold" title={a.fileName}>
                       {a.fileName}
                     </div>
                   </td>
-                  <td style={{ maxWidth: 190 }}>
+                  <td>
                     <div className="text-truncate text-2">
                       {[a.sender?.replace(/\s*<[^>]*>$/, "") ?? a.receivedBy, sourceWords[a.source]].filter(Boolean).join(" · ")}
                     </div>
                   </td>
-                  <td className="text-nowrap">{me.queues.find((q) => q.key === a.queue)?.label ?? a.queue}</td>
+                  <td className="text-truncate">{me.queues.find((q) => q.key === a.queue)?.label ?? a.queue}</td>
                   <td className="num">{a.pages ?? ""}</td>
                   <td className="num">{sizeText(a.bytes)}</td>
-                  <td style={{ maxWidth: 300 }}>
+                  <td>
                     <div className="d-flex gap-2 align-items-center" style={{ minWidth: 0 }}>
                       {a.state === "filed" ? (
                         a.document ? (
@@ -219,8 +224,14 @@ export function RegisterScreen() {
                         Restore
                       </Button>
                     ) : null}
-                    <Button size="sm" variant="quiet" onClick={() => setTimelineOf(a)} aria-label={`Timeline of ${a.fileName}`}>
-                      Timeline
+                    <Button
+                      size="sm"
+                      variant="quiet"
+                      onClick={() => setTimelineOf(a)}
+                      aria-label={`Timeline of ${a.fileName}`}
+                      title="Timeline"
+                    >
+                      <ClockHistory size={15} />
                     </Button>
                   </td>
                 </tr>

@@ -4,6 +4,7 @@ import type { Filed } from "#server/documents/file-away.ts";
 /** A paper that waits in Arrivals. Only for tests. */
 export const testArrival: ArrivalAnswer = {
   id: "a1",
+  isMine: false,
   number: 1,
   state: "ready",
   fileName: "invoice.pdf",

@@ -31,18 +31,28 @@ export type SendFile = (
   signal: AbortSignal,
 ) => Promise<string | null>;
 
+/** A file on its way. `refused`: it only goes into the register, set aside for this reason. */
+interface Waiting {
+  readonly file: File;
+  readonly id: string;
+  readonly target: UploadTarget;
+  readonly refused: string | null;
+}
+
 /** The files on their way in: a few at a time, tried again with the same key, so that nothing comes in twice. Lives outside the pages. */
 export class UploadQueue {
   #uploads: readonly Upload[] = [];
-  #waiting: { file: File; id: string; target: UploadTarget }[] = [];
+  #waiting: Waiting[] = [];
   #running = 0;
   #stop = new AbortController();
   readonly #listeners = new Set<() => void>();
   readonly #send: SendFile;
   readonly #onTakenIn: () => void;
+  readonly #register: RegisterRefused;
 
-  constructor(send: SendFile, onTakenIn: () => void) {
+  constructor(send: SendFile, onTakenIn: () => void, register: RegisterRefused = registerRefused) {
     this.#send = send;
+    this.#register = register;
     this.#onTakenIn = onTakenIn;
   }
 
@@ -59,17 +69,17 @@ export class UploadQueue {
     if (this.#stop.signal.aborted) this.#stop = new AbortController();
     const listed = files
       .slice(0, limits.filesMax)
-      .map((file) => ({ file, id: crypto.randomUUID(), why: refuseBeforeUpload({ name: file.name, sizeBytes: file.size }, limits) }));
+      .map((file) => ({ file, id: crypto.randomUUID(), refusal: refuseBeforeUpload({ name: file.name, sizeBytes: file.size }, limits) }));
     const over = files.length - listed.length;
     this.#set([
       ...this.#uploads.filter((u) => u.state !== "taken in"),
-      ...listed.map(({ file, id, why }) => ({
+      ...listed.map(({ file, id, refusal }) => ({
         id,
         name: file.name,
         sizeBytes: file.size,
-        state: why ? ("refused" as const) : ("waiting" as const),
+        state: refusal ? ("refused" as const) : ("waiting" as const),
         share: 0,
-        why,
+        why: refusal?.words ?? null,
       })),
       ...(over > 0
         ? [
@@ -84,7 +94,11 @@ export class UploadQueue {
           ]
         : []),
     ]);
-    this.#waiting.push(...listed.filter((l) => l.why === null).map(({ file, id }) => ({ file, id, target })));
+    this.#waiting.push(
+      ...listed
+        .filter((l) => l.refusal === null || l.refusal.isRegistered)
+        .map(({ file, id, refusal }) => ({ file, id, target, refused: refusal?.words ?? null })),
+    );
     this.#pump();
   }
 
@@ -112,8 +126,13 @@ export class UploadQueue {
     }
   }
 
-  async #sendOne({ file, id, target }: { file: File; id: string; target: UploadTarget }): Promise<void> {
+  async #sendOne({ file, id, target, refused }: Waiting): Promise<void> {
     const signal = this.#stop.signal;
+    if (refused !== null) {
+      const isListed = await this.#register(file, id, target, refused, signal).catch(() => false);
+      if (isListed) this.#patch(id, { why: `${refused} It is in the register, set aside.` });
+      return;
+    }
     this.#patch(id, { state: "sending" });
     for (let attempt = 1; ; attempt++) {
       try {
@@ -143,17 +162,42 @@ export class UploadQueue {
   }
 }
 
+/** Enters a file that is refused into the register, set aside with the reason; answers whether it stands there. */
+export type RegisterRefused = (file: File, id: string, target: UploadTarget, why: string, signal: AbortSignal) => Promise<boolean>;
+
+export const registerRefused: RegisterRefused = async (file, id, target, why, signal) => {
+  const taken = await fetch("/api/v1/arrivals", {
+    method: "POST",
+    headers: { "Idempotency-Key": id },
+    body: formOf(file, target),
+    signal,
+  });
+  if (!taken.ok) return false;
+  const { id: arrival } = (await taken.json()) as { id: string };
+  const aside = await fetch(`/api/v1/arrivals/${arrival}/set-aside`, {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify({ reason: why }),
+    signal,
+  });
+  return aside.ok;
+};
+
+function formOf(file: File, target: UploadTarget): FormData {
+  const form = new FormData();
+  form.set("queue", target.queue);
+  form.set("source", "drop");
+  if (target.company) form.set("company", target.company);
+  if (target.record) form.set("record", target.record);
+  // The file goes last, so that the server knows what it is for before its bytes come.
+  form.set("file", file, file.name);
+  return form;
+}
+
 /** Sends a file to the API with progress. A broken connection or a server that is away throws, to be tried again. */
 export const sendFile: SendFile = (file, id, target, onShare, signal) =>
   new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    const form = new FormData();
-    form.set("queue", target.queue);
-    form.set("source", "drop");
-    if (target.company) form.set("company", target.company);
-    if (target.record) form.set("record", target.record);
-    // The file goes last, so that the server knows what it is for before its bytes come.
-    form.set("file", file, file.name);
     request.open("POST", "/api/v1/arrivals");
     request.setRequestHeader("Idempotency-Key", id);
     request.upload.onprogress = (e) => e.lengthComputable && onShare(e.loaded / e.total);
@@ -166,7 +210,7 @@ export const sendFile: SendFile = (file, id, target, onShare, signal) =>
     request.onerror = () => reject(new Error("again"));
     request.onabort = () => reject(new Error("stopped"));
     signal.addEventListener("abort", () => request.abort());
-    request.send(form);
+    request.send(formOf(file, target));
   });
 
 function problemText(text: string): string {

@@ -7,6 +7,7 @@ import type { Found } from "#server/search/find.ts";
 import { DropArea } from "../arrivals/drop-area.tsx";
 import { SwitchedOff } from "./switched-off.tsx";
 import { MissingPapers } from "./missing-papers.tsx";
+import { OutOfSync } from "./out-of-sync.tsx";
 import { DraftsOpen } from "./drafts-open.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf } from "../kit/api.ts";
@@ -36,7 +37,7 @@ export function DeskScreen() {
   });
   const recent = useQuery({
     queryKey: ["lookup", "", company, "desk"],
-    queryFn: ({ signal }) => apiGet<{ items: LookupHit[] }>(`/records/lookup${queryOf({ company, limit: 8 })}`, signal),
+    queryFn: ({ signal }) => apiGet<{ items: LookupHit[] }>(`/records/lookup${queryOf({ company, opened: "1", limit: 8 })}`, signal),
   });
   const filed = useQuery({
     queryKey: ["find", "desk", company],
@@ -81,6 +82,7 @@ export function DeskScreen() {
             <SwitchedOff />
             <DraftsOpen />
             <MissingPapers />
+            <OutOfSync />
             <KeptFilterCounts />
             <div className="row g-4">
               <section className="col-lg-4" aria-labelledby="desk-queues">
@@ -109,10 +111,12 @@ export function DeskScreen() {
               </section>
               <section className="col-lg-4" aria-labelledby="desk-recent">
                 <h3 id="desk-recent" className="pb-1 mb-0" style={{ borderBottom: "1px solid var(--ink-1)" }}>
-                  Records used last
+                  Records you opened last
                 </h3>
                 {recent.isPending ? (
                   <Skeletons rows={5} height={44} />
+                ) : recent.data?.items.length === 0 ? (
+                  <p className="text-2 mt-2">Records that you open are listed here.</p>
                 ) : (
                   recent.data?.items.map((r) => (
                     <Link key={r.id} href={recordHref(r)} className="type-row" style={{ gridTemplateColumns: "24px minmax(0, 1fr)" }}>

@@ -1,6 +1,7 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
+import { parseAsString, useQueryState } from "nuqs";
 import { useState } from "react";
 import { Button, Modal } from "react-bootstrap";
 import { ArrowLeft, Copy, Eye, Paperclip, Scissors } from "react-bootstrap-icons";
@@ -44,6 +45,7 @@ export function DocumentScreen({ code }: { code: string }) {
   const [step, setStep] = useState(0);
   const [asking, setAsking] = useState(false);
   const [editing, setEditing] = useState(false);
+  const [q] = useQueryState("q", parseAsString.withDefault(""));
   useKeys({ e: () => setEditing(true) });
   const found = useQuery({
     queryKey: ["document", code],
@@ -93,6 +95,7 @@ export function DocumentScreen({ code }: { code: string }) {
           </div>
           <Viewer
             base={`/documents/${code}`}
+            query={q}
             end={
               me.may.file ? (
                 <Link href={`/bench?documents=${code}`} className="btn btn-quiet" aria-label="To the bench" title="To the bench">

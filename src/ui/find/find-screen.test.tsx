@@ -1,6 +1,7 @@
 import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { NuqsTestingAdapter, type UrlUpdateEvent } from "nuqs/adapters/testing";
 import type { FindHit, Found } from "#server/search/find.ts";
+import type { WaitingHit } from "#server/search/find-waiting.ts";
 import { TopSlotProvider } from "../frame/top-slot.tsx";
 import { fakeApi, renderOnPage, testMe, went } from "../kit/test-page.tsx";
 import { FindScreen } from "./find-screen.tsx";
@@ -12,6 +13,7 @@ const hit = (n: number): FindHit => ({
   company: "MF",
   documentDate: "2026-11-18",
   kind: "text",
+  state: n === 2 ? "adrift" : "placed",
   snippet: [
     { text: "some ", hit: false },
     { text: "heron", hit: true },
@@ -19,7 +21,11 @@ const hit = (n: number): FindHit => ({
   hits: 1,
   records: [{ company: "MF", type: "purchaseOrder", key: `PO-${n}`, title: "Order" }],
 });
-const found = (items: readonly FindHit[], over: Partial<Found> = {}): Found & { next: string | null } => ({
+const found = (
+  items: readonly FindHit[],
+  over: Partial<Found> = {},
+): Found & { next: string | null; waiting: { items: readonly WaitingHit[]; total: number } } => ({
+  waiting: { items: [], total: 0 },
   items,
   total: items.length,
   totalIsExact: true,

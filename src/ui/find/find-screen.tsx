@@ -1,12 +1,14 @@
 "use client";
-import { useInfiniteQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
 import { parseAsString, useQueryStates } from "nuqs";
 import { useEffect, useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ArrowLeft, Search, X } from "react-bootstrap-icons";
 import { widenFind } from "#core/search/widen-find.ts";
+import type { LookupHit } from "#server/records/look-up.ts";
 import type { Facet, Found } from "#server/search/find.ts";
+import type { WaitingHit } from "#server/search/find-waiting.ts";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
@@ -18,9 +20,17 @@ import { useKeys } from "../kit/use-keys.ts";
 import { countText, dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
 import { usePrefetchPaper, Viewer } from "../pages/viewer.tsx";
+import { LookUp } from "../records/look-up.tsx";
+import { WaitingHits } from "./waiting-hits.tsx";
 import { recordHref } from "../records/record-href.ts";
 
-type FindPage = Found & { readonly next: string | null };
+type FindPage = Found & {
+  readonly next: string | null;
+  /** Arrivals with these words that are not filed yet. */
+  readonly waiting: { readonly items: readonly WaitingHit[]; readonly total: number };
+};
+/** Accounts offered for what was typed. */
+const ACCOUNTS_SHOWN = 2;
 
 /** Finds papers by any word on them; the state is in the address. */
 export function FindScreen() {
@@ -34,12 +44,37 @@ export function FindScreen() {
     in: parseAsString.withDefault(""),
     from: parseAsString.withDefault(""),
     to: parseAsString.withDefault(""),
+    within: parseAsString.withDefault(""),
     open: parseAsString,
   });
   const input = useRef<HTMLInputElement>(null);
   const [typed, setTyped] = useState(state.q);
   const [step, setStep] = useState(0);
-  const wish = { q: state.q, type: state.type, recordType: state.recordType, company: state.in || company, from: state.from, to: state.to };
+  const wish = {
+    q: state.q,
+    type: state.type,
+    recordType: state.recordType,
+    company: state.in || company,
+    from: state.from,
+    to: state.to,
+    within: state.within,
+  };
+  // Whoever types an account's number or name may want everything of it.
+  const named = useQuery({
+    queryKey: ["lookup", state.q, company, "find"],
+    enabled: state.q.length >= 2 && state.within === "",
+    queryFn: ({ signal }) => apiGet<{ items: LookupHit[] }>(`/records/lookup${queryOf({ q: state.q, company, limit: 12 })}`, signal),
+  });
+  const accounts =
+    state.q.length >= 2 && state.within === ""
+      ? (named.data?.items ?? []).filter((h) => !h.corrected && recordType(h.type)?.kind === "standing").slice(0, ACCOUNTS_SHOWN)
+      : [];
+  const withinHit = (h: Pick<LookupHit, "type" | "key">): void => {
+    // Its number has done its work: everything of it, not only what bears the number.
+    const isItsName = accounts.some((a) => a.type === h.type && a.key === h.key);
+    if (isItsName) setTyped("");
+    void setState({ within: `${h.type}:${h.key}`, open: null, ...(isItsName ? { q: null } : {}) });
+  };
   const found = useInfiniteQuery({
     queryKey: ["find", wish],
     initialPageParam: "",
@@ -68,9 +103,11 @@ export function FindScreen() {
     k: () => open(index - 1),
     ArrowUp: () => open(index - 1),
     "/": () => input.current?.focus(),
-    Enter: () => current && router.push(`/documents/${current.code}`),
+    Enter: () => current && router.push(documentHref(current.code)),
     Escape: () => void setState({ open: null }),
   });
+  // The words go along, so that they are marked there too.
+  const documentHref = (code: string): string => `/documents/${code}${queryOf({ q: state.q })}`;
   const filters = (
     [
       ["type", documentType(state.type)?.label],
@@ -78,6 +115,7 @@ export function FindScreen() {
       ["in", me.companies.find((c) => c.code === state.in)?.name],
       ["from", state.from && `from ${dayText(state.from)}`],
       ["to", state.to && `to ${dayText(state.to)}`],
+      ["within", state.within && `everything of ${state.within.slice(state.within.indexOf(":") + 1)}`],
     ] as const
   ).filter(([, label]) => label);
   const facet = (
@@ -157,6 +195,12 @@ export function FindScreen() {
           <aside className="scroll px-3 py-3" aria-label="Filters" tabIndex={0}>
             {facet("Document type", "type", first?.facets.documentType ?? [], (v) => documentType(v)?.label)}
             {facet("Record type", "recordType", first?.facets.recordType ?? [], (v) => recordType(v)?.plural)}
+            <div className="mb-1 text-2" style={{ fontSize: "0.8125rem" }}>
+              Account or other record
+            </div>
+            <div className="mb-3">
+              <LookUp company={state.in || company} placeholder="Everything of …" onChoose={withinHit} />
+            </div>
             {company === undefined && me.companies.length > 1
               ? facet("Company", "in", first?.facets.company ?? [], (v) => me.companies.find((c) => c.code === v)?.name)
               : null}
@@ -182,7 +226,7 @@ export function FindScreen() {
               <Skeletons rows={7} height={84} />
             ) : found.isError ? (
               <Trouble {...wordsOf(found.error)} again={() => void found.refetch()} />
-            ) : items.length === 0 ? (
+            ) : items.length === 0 && first?.waiting.total === 0 ? (
               <Empty icon={<Search size={34} />} title="No paper has all of these words">
                 {alike === null ? (
                   <>
@@ -202,13 +246,26 @@ export function FindScreen() {
                 )}
                 {filters.length > 0 ? (
                   <div className="mt-3">
-                    <Button variant="plain" onClick={() => void setState({ type: null, recordType: null, in: null, from: null, to: null })}>
-                      Take the filters off
+                    <Button
+                      variant="plain"
+                      onClick={() => void setState({ type: null, recordType: null, in: null, from: null, to: null, within: null })}
+                    >
+                      Clear filters
                     </Button>
                   </div>
                 ) : null}
               </Empty>
             ) : null}
+            {accounts.length > 0 ? (
+              <div className="d-flex gap-2 flex-wrap py-2">
+                {accounts.map((a) => (
+                  <Button key={a.id} size="sm" variant="plain" onClick={() => withinHit(a)}>
+                    <Icon name={recordType(a.type)?.icon ?? ""} size={13} /> Everything of <span className="mono">{a.key}</span> {a.title}
+                  </Button>
+                ))}
+              </div>
+            ) : null}
+            {first ? <WaitingHits waiting={first.waiting} /> : null}
             {items.map((d, i) => (
               <article
                 key={d.code}
@@ -225,10 +282,11 @@ export function FindScreen() {
                 </span>
                 <div style={{ minWidth: 0 }}>
                   <div className="d-flex gap-2 align-items-baseline">
-                    <Link href={`/documents/${d.code}`} className="name text-reset" onClick={(e) => e.stopPropagation()}>
+                    <Link href={documentHref(d.code)} className="name text-reset" onClick={(e) => e.stopPropagation()}>
                       {d.title}
                     </Link>
                     <span className="mono text-3 small">{d.code}</span>
+                    {d.state === "adrift" ? <span className="chip rust">out of sync</span> : null}
                   </div>
                   <div className="text-2" style={{ overflowWrap: "anywhere" }}>
                     {d.snippet.map((p, n) => (p.hit ? <mark key={n}>{p.text}</mark> : <span key={n}>{p.text}</span>))}
@@ -259,6 +317,7 @@ export function FindScreen() {
                 </div>
                 <Viewer
                   base={`/documents/${current.code}`}
+                  query={state.q}
                   end={
                     <Button variant="quiet" aria-label="Close the paper" onClick={() => void setState({ open: null })}>
                       <X size={18} />
@@ -266,7 +325,7 @@ export function FindScreen() {
                   }
                 />
                 <div className="foot">
-                  <Link className="btn btn-plain" href={`/documents/${current.code}`}>
+                  <Link className="btn btn-plain" href={documentHref(current.code)}>
                     Open <kbd>Enter</kbd>
                   </Link>
                   {current.records[0] ? (

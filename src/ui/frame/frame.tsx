@@ -146,9 +146,12 @@ function Inner({ children }: { children: ReactNode }) {
               <div className="fw-bold text-body">{me.name}</div>
               {me.roles.join(", ")}
             </Dropdown.Header>
-            <Dropdown.Item as="button" onClick={toggleDark}>
-              Light or dark
-            </Dropdown.Item>
+            {(["light", "dark", "device"] as const).map((look) => (
+              <Dropdown.Item key={look} as="button" onClick={() => chooseLook(look)}>
+                {{ light: "Light", dark: "Dark", device: "Light or dark as on this device" }[look]}
+              </Dropdown.Item>
+            ))}
+            <Dropdown.Divider />
             <Dropdown.Item
               as="button"
               onClick={() =>
@@ -189,8 +192,9 @@ function Inner({ children }: { children: ReactNode }) {
   );
 }
 
-function toggleDark(): void {
-  const next = document.documentElement.dataset["bsTheme"] === "dark" ? "light" : "dark";
-  document.documentElement.dataset["bsTheme"] = next;
-  document.cookie = `amber-theme=${next}; path=/; max-age=31536000; samesite=lax`;
+/** Chooses the light or dark set for this browser; "device" forgets the choice and follows the device again (public/theme.js). */
+function chooseLook(look: "light" | "dark" | "device"): void {
+  const isDark = look === "device" ? window.matchMedia("(prefers-color-scheme: dark)").matches : look === "dark";
+  document.documentElement.dataset["bsTheme"] = isDark ? "dark" : "light";
+  document.cookie = `amber-theme=${look}; path=/; max-age=${look === "device" ? 0 : 31536000}; samesite=lax`;
 }

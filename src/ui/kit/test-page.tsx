@@ -48,7 +48,7 @@ export const testMe: Me = {
   queues: [{ key: "payables", label: "Payables", member: true, limits: defaultLimits }],
   recordTypes: [recordType("supplierAccount", "Supplier account", "standing"), recordType("purchaseOrder", "Purchase order", "passing")],
   documentTypes: [invoice],
-  preferences: { asksBeforeMove: true, savedFilters: [], paperColumns: [] },
+  preferences: { asksBeforeMove: true, savedFilters: [], paperColumns: [], arrivalSort: "newest" },
   limits: defaultLimits,
 };
 

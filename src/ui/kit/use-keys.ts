@@ -31,10 +31,13 @@ export function useKeys(actions: KeyActions, enabled = true): void {
       }
       const name = `${event.ctrlKey ? "ctrl+" : ""}${event.key.length === 1 ? event.key.toLowerCase() : event.key}`;
       const act = current.current[name];
-      // Enter and blank on a button belong to the button.
+      // Enter and blank on a button belong to the button, unless it is a row that leaves Enter to its page.
       if (
         !act ||
-        ((name === "Enter" || name === " ") && event.target instanceof HTMLElement && event.target.closest("button, a, [role=option]"))
+        ((name === "Enter" || name === " ") &&
+          event.target instanceof HTMLElement &&
+          event.target.closest("button, a, [role=option]") &&
+          !(name === "Enter" && event.target.closest("[data-keys=page]")))
       )
         return;
       event.preventDefault();

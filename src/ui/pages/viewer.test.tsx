@@ -23,6 +23,7 @@ afterEach(() => {
 });
 
 const view = (over: Partial<ContentView>): ContentView => ({
+  of: "00ff00ff00ff00ff",
   kind: "pdf",
   mediaType: "application/pdf",
   state: "read",

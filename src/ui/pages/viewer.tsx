@@ -6,7 +6,7 @@ import { ArrowClockwise, ArrowsCollapseVertical, ChevronDown, ChevronUp, Dash, D
 import { problemWords } from "#core/arrivals/problems.ts";
 import type { PageText, Word } from "#core/pages/page-text.ts";
 import { typedPage } from "#core/pages/text-page.ts";
-import { findInWords } from "#core/pages/find-in-words.ts";
+import { findInWords, findTermsInWords } from "#core/pages/find-in-words.ts";
 import type { ContentView } from "#server/reading/load-view.ts";
 import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
@@ -45,9 +45,12 @@ export function Viewer({
   end,
   marks = [],
   onPick,
+  query = "",
 }: {
   base: string;
   end?: ReactNode;
+  /** The search that led here: its words are marked on the pages, and the first page that has them is shown. */
+  query?: string;
   /** What is pointed at from beside the paper. */
   marks?: readonly PageMark[];
   /** Takes words that are pointed at, while somebody wants them. */
@@ -55,12 +58,15 @@ export function Viewer({
 }) {
   // The size stays from paper to paper; turn, page and search begin anew with each.
   const [zoom, setZoom] = useState<Zoom>("width");
-  return <OnePaper key={base} base={base} end={end} zoom={zoom} setZoom={setZoom} marks={marks} onPick={onPick} />;
+  return (
+    <OnePaper key={`${base} ${query}`} query={query} base={base} end={end} zoom={zoom} setZoom={setZoom} marks={marks} onPick={onPick} />
+  );
 }
 
 type Zoom = number | "width";
 
 function OnePaper({
+  query,
   base,
   end,
   zoom,
@@ -68,6 +74,7 @@ function OnePaper({
   marks,
   onPick,
 }: {
+  query: string;
   base: string;
   end: ReactNode;
   marks: readonly PageMark[];
@@ -90,8 +97,10 @@ function OnePaper({
     onSettled: () => client.invalidateQueries({ queryKey: ["view", base] }),
   });
   const [turn, setTurn] = useState(0);
-  const [searching, setSearching] = useState(false);
-  const [wanted, setWanted] = useState("");
+  const [searching, setSearching] = useState(query !== "");
+  const [wanted, setWanted] = useState(query);
+  // What led here is a search over all documents; what is typed here is looked for as it stands.
+  const isHandedOver = wanted === query && query !== "";
   const [at, setAt] = useState(0);
   const [page, setPage] = useState(1);
   const scroller = useRef<HTMLDivElement>(null);
@@ -114,8 +123,10 @@ function OnePaper({
   const searched = data?.pictures ? allWords.data : typed;
   const hits = useMemo(
     () =>
-      searched && wanted.trim() !== "" ? searched.flatMap((p) => findInWords(p.words, wanted).map((box) => ({ page: p.number, box }))) : [],
-    [searched, wanted],
+      searched && wanted.trim() !== ""
+        ? searched.flatMap((p) => (isHandedOver ? findTermsInWords : findInWords)(p.words, wanted).map((box) => ({ page: p.number, box })))
+        : [],
+    [searched, wanted, isHandedOver],
   );
   const step = (by: number): void => setAt((now) => (hits.length === 0 ? 0 : (now + by + hits.length) % hits.length));
   const current = hits[at % Math.max(1, hits.length)];
@@ -193,7 +204,7 @@ function OnePaper({
         >
           <Form.Control
             size="sm"
-            autoFocus
+            autoFocus={query === ""}
             value={wanted}
             onChange={(e) => {
               setWanted(e.target.value);
@@ -409,7 +420,9 @@ function Page({
           containerType: "inline-size",
         }}
       >
-        {near ? <img src={`/api/v1${base}/pages/${page.number}.jpg?width=${width}&of=${of}`} alt={`Page ${page.number}`} draggable={false} /> : null}
+        {near ? (
+          <img src={`/api/v1${base}/pages/${page.number}.jpg?width=${width}&of=${of}`} alt={`Page ${page.number}`} draggable={false} />
+        ) : null}
         <WordLayer
           page={page}
           words={words.data?.words ?? []}

@@ -19,6 +19,7 @@ import { useKeys } from "../kit/use-keys.ts";
 import { dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
 import { Viewer } from "../pages/viewer.tsx";
+import { ownText } from "./papers-bar.tsx";
 import { recordHref, recordPath } from "./record-href.ts";
 
 /** Papers of one book; a record with more is read section by section. */
@@ -105,6 +106,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
     Home: () => go(0),
     End: () => go(leaves.length - 1),
     w: () => setWide((now) => !now),
+    Escape: () => r && router.push(recordHref(r)),
     Enter: () => leaf && router.push(`/documents/${leaf.paper.code}`),
   });
   useEffect(() => {
@@ -142,7 +144,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
                 aria-pressed={state.scope === s}
                 onClick={() => void setState({ scope: s, at: 0 })}
               >
-                {s === "own" ? "Own" : "Chain"} {r.counts[s]}
+                {s === "own" ? `Own ${ownText(r.counts)}` : `Chain ${r.counts.chain}`}
               </Button>
             ))}
         </ButtonGroup>

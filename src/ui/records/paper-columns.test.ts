@@ -18,6 +18,7 @@ const paper = (over: Partial<RecordDocument>): RecordDocument => ({
   path: "Customers/Skarra/letter.pdf",
   note: null,
   from: null,
+  isReached: false,
   ...over,
 });
 const papers = [

@@ -27,6 +27,16 @@ describe("A record's papers under heads", () => {
     ]);
     expect(notPlaced).toBe(0);
   });
+  test("of other records that are shown here too stand last, under a head of their own, and count for no section", () => {
+    const other = { company: "MF", type: "vessel", key: "V-1", title: "MV" };
+    const reached = { ...paper("2", "letter", null, other), isReached: true };
+    for (const of of [tree, []]) {
+      const { groups, notPlaced } = paperGroups(of, [paper("1", "photo", "Pictures"), reached], types);
+      expect(groups.at(-1)).toMatchObject({ label: "Also shown here, from other records", count: 1, path: null });
+      expect(groups.slice(0, -1).flatMap((g) => g.papers.map((p) => p.code))).toEqual(["1"]);
+      expect(notPlaced).toBe(0);
+    }
+  });
   test("are by section, what is not placed last, and only the record's own papers count as such", () => {
     const other = { company: "MF", type: "vessel", key: "V-1", title: "MV" };
     const { groups, notPlaced } = paperGroups(

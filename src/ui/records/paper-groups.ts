@@ -17,8 +17,33 @@ export interface PaperGroup {
   readonly path: string | null;
 }
 
-/** Papers under the record's sections, those that fit none last; without sections under their document types. Each paper once. */
+/** Documents under the record's sections, those that fit none after them; without sections under their document types; those of other records last. Each once. */
 export function paperGroups(
+  tree: SectionTree,
+  all: readonly RecordDocument[],
+  documentTypes: readonly DocumentType[],
+): { readonly groups: readonly PaperGroup[]; readonly notPlaced: number } {
+  const reached = all.filter((d) => d.isReached);
+  const { groups, notPlaced } = ownGroups(
+    tree,
+    all.filter((d) => !d.isReached),
+    documentTypes,
+  );
+  if (reached.length === 0) return { groups, notPlaced };
+  const shownHere: PaperGroup = {
+    key: "reached",
+    label: "Also shown here, from other records",
+    icon: null,
+    tint: "none",
+    depth: 0,
+    papers: reached,
+    count: reached.length,
+    path: null,
+  };
+  return { groups: [...groups, shownHere], notPlaced };
+}
+
+function ownGroups(
   tree: SectionTree,
   papers: readonly RecordDocument[],
   documentTypes: readonly DocumentType[],

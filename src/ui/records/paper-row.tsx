@@ -1,5 +1,6 @@
 "use client";
 import { useRouter } from "next/navigation";
+import { useEffect, useRef } from "react";
 import type { ItemState } from "#core/checklists/checklist-state.ts";
 import type { RecordDocument } from "#server/records/load-record-page.ts";
 import { ClipMark } from "../checklists/clip-mark.tsx";
@@ -42,9 +43,18 @@ export function PaperRow({
 }) {
   const { documentType, recordType } = useMe();
   const router = useRouter();
+  const row = useRef<HTMLButtonElement>(null);
+  // The list is one Tab stop: the arrows choose, and the focus goes along where it is in the list already.
+  useEffect(() => {
+    if (isChosen && document.activeElement?.matches(".doc-row[data-keys]")) row.current?.focus();
+  }, [isChosen]);
   const state =
     d.state === "failed" ? (
       <span className="chip rust ms-1">not placed</span>
+    ) : d.state === "adrift" ? (
+      <span className="chip rust ms-1" title="The file in the repository differs from what was filed">
+        out of sync
+      </span>
     ) : d.state === "waiting" ? (
       <span className="chip ms-1">being placed</span>
     ) : null;
@@ -53,6 +63,9 @@ export function PaperRow({
       type="button"
       className={`doc-row has-mark ${isChosen ? "is-chosen" : ""} ${isTicked ? "is-ticked" : ""} ${columns.length > 0 ? "has-columns" : ""}`}
       style={columns.length > 0 ? { gridTemplateColumns: columnTracks(columns) } : undefined}
+      ref={row}
+      tabIndex={isChosen ? 0 : -1}
+      data-keys="page"
       aria-current={isChosen ? "true" : undefined}
       aria-pressed={ticked.size > 0 ? isTicked : undefined}
       draggable

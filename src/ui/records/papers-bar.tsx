@@ -11,6 +11,9 @@ import { Link } from "../kit/link.tsx";
 const scopes = ["own", "chain", "above", "beneath"] as const satisfies readonly Scope[];
 const scopeWords: Readonly<Record<Scope, string>> = { own: "Own", chain: "Chain", above: "Above", beneath: "Beneath" };
 
+/** The count of a record's own documents, with those of other records that are also shown: "5 + 2". */
+export const ownText = ({ own, reached }: RecordAnswer["counts"]): string => (reached === 0 ? `${own}` : `${own} + ${reached}`);
+
 /** What can be done with a record's papers, over their list. */
 export function PapersBar({
   record: r,
@@ -47,7 +50,7 @@ export function PapersBar({
           .filter((s) => s === "own" || { chain: r.chain.length > 1, above: r.counts.above > 0, beneath: r.beneath.length > 0 }[s])
           .map((s) => (
             <Button key={s} variant="plain" className={scope === s ? "btn-on" : ""} aria-pressed={scope === s} onClick={() => onScope(s)}>
-              {scopeWords[s]} {s === "own" ? shown : r.counts[s]}
+              {scopeWords[s]} {s === "own" ? ownText(r.counts) : r.counts[s]}
             </Button>
           ))}
       </ButtonGroup>

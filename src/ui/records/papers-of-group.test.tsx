@@ -21,6 +21,7 @@ const paper = (n: number, over: Partial<RecordDocument> = {}): RecordDocument =>
   path: "Suppliers/Tarrin/Paper.pdf",
   note: null,
   from: null,
+  isReached: false,
   ...over,
 });
 const group = (papers: readonly RecordDocument[]): PaperGroup => ({

@@ -94,6 +94,7 @@ export function PapersOfGroup({
           {group.icon ? <Icon name={group.icon} size={15} /> : null}
           {group.label} <span className="text-3 fw-normal">{group.count === 0 ? "none" : group.count}</span>
         </button>
+        {isOver ? <span className="drop-label">Move to {group.label}</span> : null}
         {children}
       </div>
       {isShut ? null : group.papers.length < WINDOW_FROM ? (

@@ -66,7 +66,7 @@ export function RecordHead({
               <span className="mono">{r.above.key}</span>
             </dd>
           </div>
-        ) : type && type.above.length > 0 ? (
+        ) : type && type.above.length > 0 && type.above.every((t) => recordType(t)) ? (
           <div>
             <dt>Account</dt>
             <dd>

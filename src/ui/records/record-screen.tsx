@@ -12,13 +12,14 @@ import { ChecklistStrip } from "../checklists/checklist-strip.tsx";
 import { itemStateWords } from "../checklists/clip-mark.tsx";
 import { DropArea } from "../arrivals/drop-area.tsx";
 import { Where } from "../frame/top-slot.tsx";
-import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
+import { apiGet, apiSend, queryOf, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
 import { Icon, kindIcon } from "../kit/icon.tsx";
 import { Link } from "../kit/link.tsx";
 import { moreOnScroll } from "../kit/more-on-scroll.ts";
 import { Empty, Skeletons, Trouble } from "../kit/parts.tsx";
 import { useKeys } from "../kit/use-keys.ts";
+import { countText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
 import { usePrefetchPaper } from "../pages/viewer.tsx";
 import { TimelineDialog } from "../timeline/timeline-dialog.tsx";
@@ -41,6 +42,8 @@ import { recordHref, recordPath } from "./record-href.ts";
 /** Pages of a hundred that are looked at again every few seconds. */
 const REFRESHED_PAGES = 5;
 
+/** Where else a record without documents of its own may have some. */
+const elsewhere = ["chain", "above", "beneath"] as const satisfies readonly Scope[];
 const scopes = ["own", "chain", "above", "beneath"] as const satisfies readonly Scope[];
 interface DocumentsPage {
   readonly items: readonly RecordDocument[];
@@ -84,6 +87,16 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   });
   const r = record.data;
   const client = useQueryClient();
+  const openedId = r?.id;
+  useEffect(() => {
+    if (openedId === undefined) return;
+    void apiSend("POST", `${path}/opened${queryOf({ company })}`).then(
+      () => client.invalidateQueries({ queryKey: ["lookup"] }),
+      // Not worth a word: the list of records opened last lacks one.
+      () => {},
+    );
+    // oxlint-disable-next-line react/exhaustive-deps -- once for each record
+  }, [openedId]);
   // Its draft is looked at last: where it got its number in between, that is what it is called.
   const number = r?.draft?.record.key ?? r?.key;
   useEffect(() => {
@@ -331,15 +344,33 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                       icon={<Paperclip size={34} />}
                       title={
                         scope === "own"
-                          ? "No papers yet"
+                          ? r.counts.chain + r.counts.above + r.counts.beneath > 0
+                            ? "No documents of its own"
+                            : "No documents yet"
                           : `No papers ${{ chain: "along its chain", above: "on the account above", beneath: "beneath it" }[scope]}`
                       }
                     >
+                      {scope === "own"
+                        ? elsewhere
+                            .filter((s) => r.counts[s] > 0)
+                            .map((s) => (
+                              <div key={s} className="mb-2">
+                                <Button variant="plain" onClick={() => void setState({ scope: s, open: null })}>
+                                  Show {countText(r.counts[s], "document")}{" "}
+                                  {{ chain: "along its chain", above: "of its account", beneath: "of its child records" }[s]}
+                                </Button>
+                              </div>
+                            ))
+                        : null}
                       {me.may.add ? "Drop the first one anywhere on this page." : null}
                     </Empty>
                   ) : null}
                   {looked !== nothingLooked && groups.length === 0 && loaded.length > 0 ? (
-                    <p className="text-2 mt-3">None of the {loaded.length} papers fits what is looked for.</p>
+                    <p className="text-2 mt-3">
+                      {loaded.length === 1
+                        ? "The one document does not fit the filter."
+                        : `None of the ${loaded.length} documents fits the filter.`}
+                    </p>
                   ) : null}
                   {papers.hasNextPage ? (
                     <div className="text-center my-3">

@@ -3,9 +3,10 @@ import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import type { RecordAnswer, RecordDocument } from "#server/records/load-record-page.ts";
 import { apiGet, queryOf, wordsOf } from "../kit/api.ts";
-import { arePapers, draggedPapers } from "../documents/dragged-papers.ts";
-import { Icon } from "../kit/icon.tsx";
+import { arePapers, draggedPapers, dragPapers } from "../documents/dragged-papers.ts";
+import { Icon, kindIcon } from "../kit/icon.tsx";
 import { Skeletons, Trouble } from "../kit/parts.tsx";
+import { countText, dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
 import { paperGroups } from "../records/paper-groups.ts";
 import { recordPath } from "../records/record-href.ts";
@@ -40,7 +41,9 @@ export function SectionsWindow({ type, recordKey, company }: { type: string; rec
       <h1 className="mb-0" style={{ fontSize: "1.0625rem" }}>
         {record.data.key}
       </h1>
-      <p className="text-2 mb-2">{record.data.title}. Drag papers here.</p>
+      <p className="text-2 mb-2">
+        {record.data.title} · {countText(all.length, "document")}. Drag documents to a section.
+      </p>
       <ul className="list-unstyled mb-0">
         {groups.map((g) => (
           <li
@@ -61,6 +64,22 @@ export function SectionsWindow({ type, recordKey, company }: { type: string; rec
             }}
           >
             {g.icon ? <Icon name={g.icon} size={15} /> : null} <strong>{g.label}</strong> <span className="text-2">{g.count}</span>
+            {over === g.key ? <span className="drop-label">Move to {g.label}</span> : null}
+            {g.papers.map((d) => (
+              <span
+                key={d.code}
+                className="section-document"
+                draggable
+                onDragStart={(e) => dragPapers(e.dataTransfer, [d.code])}
+                title={d.title}
+              >
+                <Icon name={kindIcon(d.kind)} size={13} />{" "}
+                <a href={`/documents/${d.code}`} target="_blank" rel="noreferrer" className="text-reset">
+                  {d.title}
+                </a>{" "}
+                <span className="text-3 small">{dayText(d.documentDate)}</span>
+              </span>
+            ))}
           </li>
         ))}
       </ul>

@@ -5,6 +5,7 @@ import { learntFileSchema } from "../../suggesting/learnt.ts";
 import { ourNumbersSchema } from "../../suggesting/load-ourselves.ts";
 import { pointedSchema } from "../../suggesting/point-out.ts";
 import { filingSchema } from "../../documents/file-away.ts";
+import { saySchema } from "../../arrivals/say-about.ts";
 import { define, arrivalParams, arrivalPageParams, reason, pictureQuery, contentQuery, arrivalQuery } from "./operation.ts";
 
 /** Calls about arrivals. */
@@ -173,6 +174,22 @@ export const arrivalsOperations = define({
     params: arrivalParams,
     body: z.object({ keeps: z.enum(mailAnswers) }),
     answers: "{state}",
+  },
+  unlockArrival: {
+    method: "POST",
+    path: "/arrivals/{id}/unlock",
+    summary: "Open a locked PDF with its password; an arrival of its own holds the open copy",
+    params: arrivalParams,
+    body: z.object({ password: z.string().min(1).max(400) }),
+    answers: "{arrival}",
+  },
+  sayAboutArrival: {
+    method: "POST",
+    path: "/arrivals/{id}/say",
+    summary: "Say what an arrival is and which record it belongs to, without filing it",
+    params: arrivalParams,
+    body: saySchema,
+    answers: "{done}",
   },
   junkSenders: { method: "GET", path: "/settings/junk-senders", summary: "Senders that were said to send junk", answers: "{items}" },
   forgetJunkSender: {

@@ -1,7 +1,18 @@
 import { z } from "zod";
 import { reachWishSchema } from "../../reach/reach.ts";
 import { changeSchema } from "../../documents/change-document.ts";
-import { define, cursor, day, short, company, documentParams, documentPageParams, pictureQuery, contentQuery } from "./operation.ts";
+import {
+  define,
+  cursor,
+  day,
+  recordReference,
+  short,
+  company,
+  documentParams,
+  documentPageParams,
+  pictureQuery,
+  contentQuery,
+} from "./operation.ts";
 
 /** Calls about documents and finding them. */
 export const documentsOperations = define({
@@ -62,10 +73,11 @@ export const documentsOperations = define({
       company,
       from: day,
       to: day,
+      within: recordReference,
       limit: z.coerce.number().int().min(1).max(100).default(25),
       cursor,
     }),
-    answers: "{items, total, totalIsExact, facets, next}",
+    answers: "{items, total, totalIsExact, facets, waiting: {items, total}, next}",
   },
   changeDocument: {
     method: "PATCH",

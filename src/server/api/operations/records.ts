@@ -22,6 +22,7 @@ export const recordsOperations = define({
         .regex(/^[^:]+:.+$/, "must be type:key")
         .optional(),
       near: recordReference,
+      opened: z.enum(["1"]).optional(),
       limit: z.coerce.number().int().min(1).max(50).default(12),
     }),
     answers: "{items}",
@@ -69,6 +70,14 @@ export const recordsOperations = define({
     params: recordParams,
     query: z.object({ company }),
     answers: "the record",
+  },
+  openedRecord: {
+    method: "POST",
+    path: "/records/{type}/{key}/opened",
+    summary: "Remember that you opened it, for your own list of records opened last",
+    params: recordParams,
+    query: z.object({ company }),
+    answers: "{done}",
   },
   recordDocuments: {
     method: "GET",

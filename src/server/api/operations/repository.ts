@@ -31,6 +31,13 @@ export const repositoryOperations = define({
     }),
     answers: "{items, next, total}",
   },
+  outOfSync: {
+    method: "GET",
+    path: "/repository/out-of-sync",
+    summary: "Documents out of sync on the records that you are responsible for",
+    query: z.object({ company }),
+    answers: "{items, total}",
+  },
   shelves: { method: "GET", path: "/repository/shelves", summary: "Shelves", answers: "{items}" },
   makeShelf: {
     method: "POST",
