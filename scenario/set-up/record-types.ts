@@ -73,6 +73,8 @@ const drafts: Readonly<Record<string, DraftRules>> = {
   },
   damageClaim: { needs: ["description"], papers: ["claimForm"], titleFrom: ["description"], lines: false },
   contact: { needs: ["name"], papers: [], titleFrom: ["name"], lines: false },
+  supplierAccount: { needs: ["name"], papers: [], titleFrom: ["name"], lines: false },
+  customerAccount: { needs: ["name"], papers: [], titleFrom: ["name"], lines: false },
 };
 
 /** Record types of Merrowick Sound, in the order they are shown. */

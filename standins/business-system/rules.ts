@@ -27,6 +27,8 @@ const kinds: Readonly<Record<string, { readonly prefix: string; readonly status:
   journal: { prefix: "J", status: "entered", needs: ["documentDate", "description", "total"] },
   damageClaim: { prefix: "DC", status: "open", needs: ["description"] },
   contact: { prefix: "K", status: "active", needs: ["name"] },
+  supplierAccount: { prefix: "S", status: "active", needs: ["name"] },
+  customerAccount: { prefix: "C", status: "active", needs: ["name"] },
 };
 /** Days before this belong to closed periods. */
 const OPEN_FROM = "2026-01-01";
@@ -63,6 +65,15 @@ export async function enterDraft(
     );
     if (same.rows[0]) refused.push({ path: "fields.documentNumber", message: `is entered already, as ${same.rows[0].key}` });
   }
+  if (draft.type.endsWith("Account"))
+    for (const field of ["vatNumber", "iban"]) {
+      if (!f[field]) continue;
+      const same = await client.query<{ key: string }>(
+        `select key from record where company = $1 and type = $2 and regexp_replace(fields ->> $3, '\\W', '', 'g') = regexp_replace($4, '\\W', '', 'g')`,
+        [draft.company, draft.type, field, f[field]],
+      );
+      if (same.rows[0]) refused.push({ path: `fields.${field}`, message: `belongs to ${same.rows[0].key} already` });
+    }
   if (refused.length > 0) return { refused };
   const key = await nextNumber(client, draft.company, draft.type, kind.prefix);
   const record: BusinessRecord = {

@@ -70,6 +70,18 @@ export const presentations = {
     title: "The repository lets nobody in",
     next: "Check name and password of the connection, and its rights to write.",
   },
+  "repository-address": {
+    status: 409,
+    title: "Nothing that can hold documents answers at this address",
+    next: "Check the address, the port and the path behind it.",
+  },
+  "repository-password": { status: 409, title: "Name or password is wrong", next: "Type both again. Nothing was changed." },
+  "repository-rights": {
+    status: 409,
+    title: "The account is known but has no rights here",
+    next: "Give it the rights to list, read and write there.",
+  },
+  "bucket-missing": { status: 409, title: "There is no such bucket", next: "Check the spelling of the bucket, or make it there first." },
   "repository-full": { status: 507, title: "The repository is full", next: "Make room there. What waits is placed by itself afterwards." },
   "not-proven": {
     status: 409,

@@ -18,6 +18,7 @@ import { loadDocumentType } from "../records/load-types.ts";
 import { findRecord } from "../records/upsert-record.ts";
 import { loadLimits, loadQueueLimits } from "../settings/load-settings.ts";
 import { writeLines } from "../timeline/write-lines.ts";
+import { takeScanWish } from "../ways-in/scan-wish.ts";
 import { arrival, queue } from "./tables.ts";
 
 /** What is said about a file on its way in. */
@@ -149,6 +150,13 @@ export async function enterArrival(a: NewArrival): Promise<Result<TakenIn>> {
       if (!known || known.sha256 !== landed.sha256) return refuse("key-reused");
       return ok({ id, sha256: landed.sha256, bytes: known.sizeBytes, state: known.state as ArrivalState });
     }
+    // Somebody waited for it at their record.
+    const waited = a.recordId === null ? await takeScanWish(tx, a) : null;
+    if (waited)
+      await tx
+        .update(arrival)
+        .set({ recordId: waited.recordId, company: a.company ?? waited.company })
+        .where(eq(arrival.id, id));
     await writeLines(tx, [
       { verb: "takenIn", who: a.receivedBy, company: a.company, arrivalId: id, details: { fileName: a.fileName, source: a.source } },
     ]);

@@ -1,11 +1,11 @@
-import { and, eq, inArray, isNull } from "drizzle-orm";
+import { and, eq, inArray, isNull, sql } from "drizzle-orm";
 import { z } from "zod";
 import { allowsRecord } from "#core/access/grants.ts";
 import { draftFields } from "#core/drafts/fill-draft.ts";
 import { parseFieldValues } from "#core/records/parse-field-values.ts";
 import { parseDocumentCode } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
-import { db } from "../db/connect.ts";
+import { db, type Tx } from "../db/connect.ts";
 import { unfile } from "../documents/unfile.ts";
 import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
@@ -77,7 +77,13 @@ export async function withdrawDraft(actor: Actor, id: string): Promise<Result<{ 
   // Held back first, so that it is not sent while its paper goes back. Dying in between leaves one that stands as refused, for a person to decide on.
   if (!wasRefused && !(await hold(id))) return refuse("stale");
   // First the paper: when it cannot go back, the draft stays as it is.
-  const code = found.document === null ? null : parseDocumentCode(found.document);
+  // An account that was made from a document is not what that document is filed to: the document goes back with its own record.
+  const open = await openChildren(id);
+  if (open > 0) {
+    if (!wasRefused) await letGo(id);
+    return refuse("still-there", "a record that was made with it still waits; withdraw that one first");
+  }
+  const code = found.document === null || !(await isFiledTo(id)) ? null : parseDocumentCode(found.document);
   const back = code === null ? null : await unfile(actor, code);
   if (back && !back.ok) {
     if (!wasRefused) await letGo(id);
@@ -93,8 +99,42 @@ export async function withdrawDraft(actor: Actor, id: string): Promise<Result<{ 
     if (recordId === undefined) return refuse("stale");
     await tx.update(record).set({ status: "withdrawn", changedAt: now() }).where(eq(record.id, recordId));
     await writeLines(tx, [{ verb: "draftWithdrawn", who: actor.id, company: found.record.company, recordId }]);
+    await withdrawUnsentParent(tx, actor, id, recordId);
     return ok({ arrivalId: back?.ok ? back.value.arrivalId : null });
   });
+}
+
+/** Drafts that belong to the record of a draft and are not entered or withdrawn. */
+async function openChildren(id: string): Promise<number> {
+  const { rows } = await db().execute<{
+    n: number;
+  }>(sql`select count(*)::int as n from draft parent join record child on child.above_id = parent.record_id
+    join draft d on d.record_id = child.id where parent.id = ${id}::uuid and d.state in ('sending', 'refused')`);
+  return rows[0]?.n ?? 0;
+}
+
+/** Whether the document that a draft was made from is clipped to its record. */
+async function isFiledTo(id: string): Promise<boolean> {
+  const { rows } = await db().execute(sql`select from draft d join arrival a on a.id = d.arrival_id
+    join clip c on c.document_id = a.document_id and c.record_id = d.record_id where d.id = ${id}::uuid`);
+  return rows.length > 0;
+}
+
+/** The account that was made together with a record, and that the business system has not heard of, is withdrawn with it. */
+async function withdrawUnsentParent(tx: Tx, actor: Actor, id: string, recordId: number): Promise<void> {
+  const { rows } = await tx.execute<{
+    id: string;
+    record_id: number;
+    company: string;
+  }>(sql`update draft parent set state = 'withdrawn', answered_at = ${now()}
+    from draft child join record r on r.id = child.record_id
+    where child.id = ${id}::uuid and r.id = ${recordId} and parent.record_id = r.above_id and parent.arrival_id = child.arrival_id
+      and parent.state = 'sending' and parent.begun_at is null
+    returning parent.id, parent.record_id, parent.company`);
+  for (const p of rows) {
+    await tx.update(record).set({ status: "withdrawn", changedAt: now() }).where(eq(record.id, p.record_id));
+    await writeLines(tx, [{ verb: "draftWithdrawn", who: actor.id, company: p.company, recordId: p.record_id }]);
+  }
 }
 
 /** Keeps a draft that nobody has begun to send from being sent. Answers whether it is held. */

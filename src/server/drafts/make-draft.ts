@@ -7,7 +7,8 @@ import type { PaperRows } from "#core/reading/read-rows.ts";
 import { parseFieldValues } from "#core/records/parse-field-values.ts";
 import type { ArrivalId } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
-import { db } from "../db/connect.ts";
+import type { FieldValues, RecordType } from "#core/records/record-type.ts";
+import { db, type Tx } from "../db/connect.ts";
 import { fileWithoutSheets } from "../codes/file-without-sheets.ts";
 import { fileAway, type Filed, filingSchema } from "../documents/file-away.ts";
 import { document } from "../documents/tables.ts";
@@ -45,6 +46,15 @@ export const draftInputSchema = z.object({
   fields: z.record(z.string(), z.unknown()),
   sources: z.record(z.string().max(40), sourceSchema).default({}),
   above: named.nullish(),
+  /** The account it belongs to, where that is not there yet: made from the same document, and sent before it. */
+  newAbove: z
+    .object({
+      type: z.string().min(1).max(40),
+      title: z.string().trim().max(300).default(""),
+      fields: z.record(z.string(), z.unknown()),
+      sources: z.record(z.string().max(40), sourceSchema).default({}),
+    })
+    .nullish(),
   follows: z.array(named).max(20).default([]),
   filing: filingSchema.pick({ documentType: true, properties: true, title: true, clips: true }),
 });
@@ -78,10 +88,11 @@ async function makeDraftOf(actor: Actor, id: ArrivalId, input: DraftInput): Prom
     if (!(await findVisibleRecord(actor, n.type, n.key, input.company))) return refuse("unknown-record", `${n.type} ${n.key}`);
   const checked = parseFieldValues(draftFields(type), input.fields);
   if (checked.errors.length > 0) return refuse("bad-input", undefined, [...checked.errors]);
+  const account = input.newAbove ? await prepareAccount(actor, input, type, input.newAbove) : null;
+  if (account && !account.ok) return account;
   const above = input.above ? await findVisibleRecord(actor, input.above.type, input.above.key, input.company) : null;
-  const number = (await db().execute<{ n: number }>(sql`select nextval('draft_number_seq')::int as n`)).rows[0]?.n;
-  const key = `D-${number ?? ""}`;
-  const title = input.title || draftTitle(type, checked.values, above?.title ?? null);
+  const key = await nextDraftKey();
+  const title = input.title || draftTitle(type, checked.values, account?.value.title ?? above?.title ?? null);
   const rows = type.draft.lines ? ((await loadArrivalReading(db(), id))?.rows as PaperRows | null | undefined) : null;
   const draftId = randomUUID();
   const filing = {
@@ -91,6 +102,10 @@ async function makeDraftOf(actor: Actor, id: ArrivalId, input: DraftInput): Prom
   const filed = await fileAway(actor, id, filing, {
     mayBeRepeat: false,
     before: async (tx) => {
+      if (account) {
+        const entered = await enterDraft(tx, actor, id, account.value);
+        if (!entered.ok) return entered;
+      }
       const made = await upsertIn(
         tx,
         actor,
@@ -101,7 +116,7 @@ async function makeDraftOf(actor: Actor, id: ArrivalId, input: DraftInput): Prom
           title,
           fields: checked.values,
           status: "draft",
-          above: input.above ?? null,
+          above: account ? { type: account.value.type.key, key: account.value.key } : (input.above ?? null),
           follows: input.follows,
           ...(rows ? { lines: linesOfPaper(rows.lines) } : {}),
         }),
@@ -128,6 +143,74 @@ async function makeDraftOf(actor: Actor, id: ArrivalId, input: DraftInput): Prom
     },
   });
   return filed.ok ? ok({ draft: draftId, record: { company: input.company, type: type.key, key }, filed: filed.value }) : filed;
+}
+
+/** A record that is about to be made as a draft. */
+interface NewDraft {
+  readonly id: string;
+  readonly company: string;
+  readonly type: RecordType;
+  readonly key: string;
+  readonly title: string;
+  readonly fields: FieldValues;
+  readonly sources: DraftInput["sources"];
+}
+
+/** The account that is made together with a record, checked. Refuses unknown-type, not-allowed, bad-input. */
+async function prepareAccount(
+  actor: Actor,
+  input: DraftInput,
+  child: RecordType,
+  wish: NonNullable<DraftInput["newAbove"]>,
+): Promise<Result<NewDraft>> {
+  const type = await loadRecordType(wish.type);
+  if (!type?.draft || !child.above.includes(type.key)) return refuse("unknown-type", wish.type);
+  if (input.above) return refuse("bad-input", undefined, [{ path: "newAbove", message: "there is an account already" }]);
+  if (!allowsRecord(actor.grants, "file", input.company, type.key)) return refuse("not-allowed");
+  const { values, errors } = parseFieldValues(draftFields(type), wish.fields);
+  if (errors.length > 0)
+    return refuse(
+      "bad-input",
+      undefined,
+      errors.map((e) => ({ ...e, path: `newAbove.${e.path}` })),
+    );
+  return ok({
+    id: randomUUID(),
+    company: input.company,
+    type,
+    key: await nextDraftKey(),
+    title: wish.title || draftTitle(type, values, null),
+    fields: values,
+    sources: wish.sources,
+  });
+}
+
+/** Enters a draft that belongs to no other record, and queues it for the business system. In the caller's transaction. */
+async function enterDraft(tx: Tx, actor: Actor, arrivalId: ArrivalId, d: NewDraft): Promise<Result<null>> {
+  const { company, type, key, title } = d;
+  const made = await upsertIn(tx, actor, company, type, key, recordInputSchema.parse({ title, fields: d.fields, status: "draft" }));
+  if (!made.ok) return made;
+  await tx.insert(draft).values({
+    id: d.id,
+    recordId: made.value.id,
+    arrivalId,
+    company,
+    type: type.key,
+    key,
+    state: "sending",
+    sources: d.sources,
+    follows: [],
+    madeBy: actor.id,
+    madeAt: now(),
+  });
+  await writeLines(tx, [{ verb: "draftMade", who: actor.id, company, recordId: made.value.id, arrivalId, details: { type: type.label } }]);
+  await addJob(tx, "sendDraft", { draftId: d.id }, { key: `sendDraft:${d.id}`, afterSeconds: UNDO_SECONDS });
+  return ok(null);
+}
+
+async function nextDraftKey(): Promise<string> {
+  const number = (await db().execute<{ n: number }>(sql`select nextval('draft_number_seq')::int as n`)).rows[0]?.n;
+  return `D-${number ?? ""}`;
 }
 
 /** The answer to a wish that was carried out already by the same person (promise 11); null when there was none. */

@@ -14,6 +14,30 @@ import { draft } from "./tables.ts";
 const WAIT_MAX_SECONDS = 300;
 const WAIT_FIRST_SECONDS = 5;
 
+/** How often a draft looks whether the account it belongs to has its number, seconds; it is told at once, too. */
+const PARENT_SECONDS = 15;
+
+/** Whether the account that a draft belongs to was made here and has no number yet: the business system would not know it. Then the draft waits and says so. */
+async function waitsForParent(draftId: string, parentId: number | null): Promise<boolean> {
+  if (parentId === null) return false;
+  const parent = (
+    await db()
+      .select({ state: draft.state, key: record.key })
+      .from(draft)
+      .innerJoin(record, eq(record.id, draft.recordId))
+      .where(eq(draft.recordId, parentId))
+  )[0];
+  if (!parent || parent.state === "accepted") return false;
+  await db().transaction(async (tx) => {
+    await tx
+      .update(draft)
+      .set({ problem: `waits until ${parent.key} is entered`, nextTryAt: new Date(now().getTime() + PARENT_SECONDS * 1000) })
+      .where(and(eq(draft.id, draftId), eq(draft.state, "sending")));
+    await addJob(tx, "sendDraft", { draftId }, { key: `sendDraft:${draftId}`, afterSeconds: PARENT_SECONDS });
+  });
+  return true;
+}
+
 /**
  * Sends a draft and keeps what came of it: its number, why it was refused, or why there was no answer and when it is tried again. Nothing happens to one
  * that does not wait to be sent. Safe to repeat: the business system knows drafts by their id.
@@ -23,6 +47,7 @@ export async function sendDraft(draftId: string): Promise<void> {
     await db().select({ draft, record }).from(draft).innerJoin(record, eq(record.id, draft.recordId)).where(eq(draft.id, draftId))
   )[0];
   if (found?.draft.state !== "sending") return;
+  if (await waitsForParent(found.draft.id, found.record.aboveId)) return;
   // From here on it may be there: whoever takes it back at this moment comes first, or not at all.
   const begun = await db()
     .update(draft)

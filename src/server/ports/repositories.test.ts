@@ -144,9 +144,22 @@ test("wrong credentials are said to be wrong, in the check too", async () => {
     await expect(repository.list("")).rejects.toMatchObject({ code: "repository-refused" });
     const steps = await repository.probe(true);
     expect(steps.find((s) => s.step === "reach")?.outcome).toBe("ok");
-    expect(steps.find((s) => s.step === "signIn")).toMatchObject({ outcome: "failed", why: "repository-refused" });
+    expect(steps.find((s) => s.step === "signIn")).toMatchObject({ outcome: "failed", why: "repository-password" });
     expect(steps.find((s) => s.step === "write")?.outcome).toBe("skipped");
   }
+});
+test("a bucket that is not there is said to be missing, not its password wrong", async () => {
+  const repository = bucketRepository({
+    address: standIn("bucket").url,
+    region: "us-east-1",
+    bucket: "merrowic",
+    root: "",
+    user: "S3RVER",
+    password: "S3RVER",
+  });
+  const steps = await repository.probe(true);
+  expect(steps.find((s) => s.step === "reach")?.outcome).toBe("ok");
+  expect(steps.find((s) => s.step === "signIn")).toMatchObject({ outcome: "failed", why: "bucket-missing" });
 });
 test("an address where nobody answers is said to be away", async () => {
   const nobody = webdavRepository({ address: `http://127.0.0.1:${await freePort()}`, root: "", user: "a", password: "b" });

@@ -13,6 +13,7 @@ export function DraftFields({
   wrong,
   onValue,
   onEnter,
+  idPrefix = "draft",
 }: {
   fields: readonly Field[];
   values: FieldValues;
@@ -21,6 +22,8 @@ export function DraftFields({
   wrong: ReadonlyMap<string, string>;
   onValue: (key: string, value: FieldValue) => void;
   onEnter?: (key: string | null) => void;
+  /** Tells the fields of two records on one page apart. */
+  idPrefix?: string;
 }) {
   return (
     <>
@@ -35,7 +38,7 @@ export function DraftFields({
             onFocus={() => onEnter?.(f.key)}
             onBlur={() => onEnter?.(null)}
           >
-            <label htmlFor={`draft-${f.key}`}>
+            <label htmlFor={`${idPrefix}-${f.key}`}>
               {f.label}
               {f.required ? (
                 <span className="text-2" title="needed">
@@ -46,7 +49,7 @@ export function DraftFields({
             </label>
             <div className="numbered">
               <FieldInput
-                id={`draft-${f.key}`}
+                id={`${idPrefix}-${f.key}`}
                 field={f}
                 value={values[f.key] ?? null}
                 wrong={wrong.has(f.key)}

@@ -2,7 +2,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { type Ref, useEffect, useImperativeHandle, useMemo, useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { ArrowLeft, Paperclip, X } from "react-bootstrap-icons";
+import { ArrowLeft, Paperclip, PlusLg, X } from "react-bootstrap-icons";
 import { type DraftNeighbour, type DraftSource, draftFields, draftTitle, fillDraft } from "#core/drafts/fill-draft.ts";
 import { fieldValuesSchema } from "#core/documents/properties-schema.ts";
 import { propertiesFromReadings } from "#core/documents/fill-from-readings.ts";
@@ -21,6 +21,7 @@ import { LookUp } from "../records/look-up.tsx";
 import { recordPath } from "../records/record-href.ts";
 import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import { DraftFields } from "./draft-fields.tsx";
+import { NewAccountForm, useNewAccount } from "./new-account.tsx";
 
 /** A record that is made from the paper beside it: keyed field by field, each with where its value stands, then sent to the business system. */
 export function DraftSheet({
@@ -48,7 +49,9 @@ export function DraftSheet({
   const { me, company: chosenCompany, recordType, documentType } = useMe();
   const notices = useNotices();
   const types = me.recordTypes.filter((t) => t.draft);
-  const [typeKey, setTypeKey] = useState(() => (types.find((t) => t.draft?.papers.includes(startType)) ?? types[0])?.key ?? "");
+  const [typeKey, setTypeKey] = useState(
+    () => (types.find((t) => t.draft?.papers.includes(startType)) ?? types.find((t) => t.kind === "passing") ?? types[0])?.key ?? "",
+  );
   const type = recordType(typeKey);
   const box = useRef<HTMLDivElement>(null);
   const company = start?.company ?? arrival.company ?? chosenCompany ?? me.companies[0]?.code ?? "";
@@ -69,6 +72,9 @@ export function DraftSheet({
     () => (type ? fillDraft(type, arrival.readings, follows) : { values: {}, sources: {} }),
     [type, arrival.readings, follows],
   );
+  const accountType = type?.above.map((t) => recordType(t)).find((t) => t?.draft);
+  const account = useNewAccount(accountType, arrival.readings);
+  const accountTitle = account.isOpen ? account.title : (above?.title ?? null);
   const [typed, setTyped] = useState<FieldValues>({});
   const [pointed, setPointed] = useState<Readonly<Record<string, DraftSource>>>({});
   const [active, setActive] = useState<string | null>(null);
@@ -109,7 +115,8 @@ export function DraftSheet({
         title: title ?? "",
         fields: values,
         sources,
-        above: above ? { type: above.type, key: above.key } : null,
+        above: above && !account.isOpen ? { type: above.type, key: above.key } : null,
+        newAbove: account.isOpen && accountType ? account.wish : null,
         follows: follows ? [{ type: follows.type, key: follows.key }] : [],
         filing: {
           documentType: paperType?.key ?? "other",
@@ -126,7 +133,11 @@ export function DraftSheet({
   const send = (): void => {
     setTried(true);
     setRefused(new Map());
-    if (!checked.success || (needsAbove && !above)) {
+    if (account.isOpen && !account.isValid) {
+      box.current?.querySelector<HTMLElement>("#new-account input")?.focus();
+      return;
+    }
+    if (!checked.success || (needsAbove && !above && !account.isOpen)) {
       const first = fields.find((f) => issues.has(f.key));
       box.current?.querySelector<HTMLElement>(first ? `#draft-${first.key}` : "input")?.focus();
       return;
@@ -188,7 +199,7 @@ export function DraftSheet({
       notices.wrong(error);
     }
   };
-  const chosenTitle = title ?? (type ? draftTitle(type, values, above?.title ?? null) : "");
+  const chosenTitle = title ?? (type ? draftTitle(type, values, accountTitle) : "");
   return (
     <>
       <div className="know" tabIndex={-1} ref={box}>
@@ -208,6 +219,7 @@ export function DraftSheet({
               onChange={(e) => {
                 setTypeKey(e.target.value);
                 setPicks({});
+                account.close();
                 setRefused(new Map());
               }}
             >
@@ -229,6 +241,8 @@ export function DraftSheet({
                 <X size={18} />
               </Button>
             </div>
+          ) : account.isOpen && accountType ? (
+            <NewAccountForm account={account} type={accountType} tried={tried} />
           ) : type && type.above.length > 0 ? (
             <>
               <LookUp
@@ -237,6 +251,11 @@ export function DraftSheet({
                 onChoose={(hit) => isAbove(hit.type) && void chooseAbove(hit)}
                 placeholder={type.above.map((t) => recordType(t)?.label ?? t).join(" or ")}
               />
+              {accountType ? (
+                <Button variant="quiet" size="sm" className="mt-1" onClick={account.open}>
+                  <PlusLg size={12} aria-hidden="true" /> New {accountType.label.toLowerCase()}
+                </Button>
+              ) : null}
               {tried && needsAbove ? <div className="problem mt-1">Choose the account it belongs to.</div> : null}
             </>
           ) : null}

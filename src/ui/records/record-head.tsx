@@ -1,7 +1,7 @@
 "use client";
 import { Fragment, type ReactNode, useState } from "react";
 import { Button } from "react-bootstrap";
-import { ArrowRight, ClockHistory, Copy, Folder2, UpcScan } from "react-bootstrap-icons";
+import { ArrowRight, ClockHistory, Copy, Folder2, Printer, UpcScan } from "react-bootstrap-icons";
 import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import { queryOf } from "../kit/api.ts";
 import { Link } from "../kit/link.tsx";
@@ -10,6 +10,7 @@ import { amountText, countText, dayText } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
 import { Answering } from "./answering.tsx";
 import { PrintCodes } from "./print-codes.tsx";
+import { ScanDialog } from "./scan-dialog.tsx";
 import { recordHref } from "./record-href.ts";
 
 /** Facts shown in the head; the rest of the fields are for the business system. */
@@ -29,6 +30,7 @@ export function RecordHead({
 }) {
   const { me, recordType } = useMe();
   const [printing, setPrinting] = useState(false);
+  const [scanning, setScanning] = useState(false);
   const notices = useNotices();
   const type = recordType(r.type);
   const facts = (type?.fields ?? [])
@@ -49,6 +51,11 @@ export function RecordHead({
         {me.may.file ? (
           <Button variant="quiet" onClick={() => setPrinting(true)}>
             <UpcScan /> Cover sheet
+          </Button>
+        ) : null}
+        {me.may.add ? (
+          <Button variant="quiet" onClick={() => setScanning(true)} title="Tie the next batch of a scanner to this record">
+            <Printer /> Scan
           </Button>
         ) : null}
         <Button variant="quiet" onClick={onTimeline}>
@@ -143,6 +150,7 @@ export function RecordHead({
         ) : null}
       </dl>
       {children}
+      {scanning ? <ScanDialog record={r} onHide={() => setScanning(false)} /> : null}
       {printing ? <PrintCodes records={[r]} onHide={() => setPrinting(false)} /> : null}
     </header>
   );

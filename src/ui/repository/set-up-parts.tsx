@@ -20,9 +20,12 @@ const probeWords: Readonly<Record<ProbeStep["step"], { readonly label: string; r
   clock: { label: "Clock difference", help: "" },
   space: { label: "Free space", help: "" },
 };
+const telling = new Set<string>(["repository-address", "repository-password", "repository-rights", "bucket-missing"]);
 /** What to do about a line that failed: what the step needs, unless the server was not there or had no room. */
 function helpWith(step: ProbeStep): string {
   if (step.why === "repository-unreachable") return probeWords.reach.help;
+  // These name what is wrong themselves; what to do stands beside it in the one table.
+  if (step.why !== undefined && telling.has(step.why)) return presentations[step.why as keyof typeof presentations].next;
   return step.why === "repository-full" ? "Make room there." : probeWords[step.step].help;
 }
 

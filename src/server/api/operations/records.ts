@@ -5,7 +5,8 @@ import { scopes } from "../../records/load-record-page.ts";
 import { sectionActSchema } from "../../sections/change-sections.ts";
 import { templateSchema } from "../../sections/manage-templates.ts";
 import { recordInputSchema } from "../../records/upsert-record.ts";
-import { day, define, limit, cursor, short, recordReference, company, recordParams } from "./operation.ts";
+import { scanWishSchema } from "../../ways-in/scan-wish.ts";
+import { arrivalParams, day, define, limit, cursor, short, recordReference, company, recordParams } from "./operation.ts";
 
 /** Calls about records. */
 export const recordsOperations = define({
@@ -79,6 +80,23 @@ export const recordsOperations = define({
     query: z.object({ company }),
     answers: "{done}",
   },
+  wishScan: {
+    method: "POST",
+    path: "/records/{type}/{key}/scan",
+    summary: "Tie the next batch that a scanner delivers to a queue within five minutes to it",
+    params: recordParams,
+    query: z.object({ company }),
+    body: scanWishSchema,
+    answers: "{id, queue, until, state, arrival}",
+  },
+  scanWish: {
+    method: "GET",
+    path: "/scans/{id}",
+    summary: "Whether the batch that you wait for has arrived",
+    params: arrivalParams,
+    answers: "{id, queue, until, state: waiting, arrived or over, arrival}",
+  },
+  endScanWish: { method: "POST", path: "/scans/{id}/end", summary: "Wait for it no longer", params: arrivalParams, answers: "the same" },
   recordDocuments: {
     method: "GET",
     path: "/records/{type}/{key}/documents",

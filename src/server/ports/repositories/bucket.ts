@@ -13,6 +13,7 @@ import {
 } from "@aws-sdk/client-s3";
 import { bucketLimits } from "#core/filing-plan/legal-name.ts";
 import { type Sha256 } from "#core/shared/brand.ts";
+import type { RefusalCode } from "#core/shared/result.ts";
 import { AppError } from "../app-error.ts";
 import { type FolderListing, hashStream, isOwnName, MARKER, type Repository, type SeenFile, stepsOf, TAKEN_BACK } from "../repository.ts";
 import { makeWithBody } from "./body.ts";
@@ -37,6 +38,32 @@ export interface BucketAccess {
   readonly root: string;
   readonly user: string;
   readonly password: string;
+}
+
+/** What each error code of the S3 protocol says about why nobody was let in. */
+const signInCodes: Readonly<Record<string, RefusalCode>> = {
+  NoSuchBucket: "bucket-missing",
+  InvalidBucketName: "bucket-missing",
+  NotFound: "bucket-missing",
+  InvalidAccessKeyId: "repository-password",
+  SignatureDoesNotMatch: "repository-password",
+  InvalidToken: "repository-password",
+  AccessDenied: "repository-rights",
+  AllAccessDisabled: "repository-rights",
+  MethodNotAllowed: "repository-address",
+  NotImplemented: "repository-address",
+};
+
+/** An error of signing in with a code that tells address, bucket, rights and password apart; others as they came. */
+function asSignInError(error: unknown): unknown {
+  const said = error instanceof Error ? error.name : "";
+  const status = statusOf(error);
+  const code =
+    signInCodes[said] ??
+    (status === 401 ? "repository-password" : status === 403 ? "repository-rights" : status === 404 ? "bucket-missing" : undefined) ??
+    // An answer that is no answer of a bucket server.
+    (error instanceof SyntaxError || (status !== null && status < 500) ? "repository-address" : undefined);
+  return code === undefined ? error : new AppError(code, "later", `${said} ${status ?? ""}`.trim());
 }
 
 /** A repository in an S3-compatible bucket. Folders are only parts of keys: nothing is made or renamed there, every file goes by itself. */
@@ -279,7 +306,11 @@ export function bucketRepository(at: BucketAccess): Repository {
             });
           }),
         async signIn() {
-          await steady(() => client.send(new ListObjectsV2Command({ Bucket, Prefix: base, MaxKeys: 2 })));
+          await steady(() =>
+            client.send(new ListObjectsV2Command({ Bucket, Prefix: base, MaxKeys: 2 })).catch((error: unknown) => {
+              throw asSignInError(error);
+            }),
+          );
         },
         space: () => Promise.resolve(null),
       }),

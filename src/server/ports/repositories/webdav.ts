@@ -315,7 +315,15 @@ export function webdavRepository(at: WebdavAccess): Repository {
             });
           }),
         async signIn() {
-          await steady(() => client.getDirectoryContents("/", call()));
+          await steady(() =>
+            client.getDirectoryContents("/", call()).catch((error: unknown) => {
+              const status = statusOf(error);
+              const code = { 401: "repository-password", 403: "repository-rights", 404: "repository-address", 405: "repository-address" }[
+                status ?? 0
+              ];
+              throw code === undefined ? error : new AppError(code, "later", `status ${status}`);
+            }),
+          );
         },
         async space() {
           const quota = (await client.getQuota(call())) as { available: number | "unknown" | "unlimited" } | null;
