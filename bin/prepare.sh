@@ -14,6 +14,7 @@ for language in eng deu fra; do
   ls /usr/share/tesseract-ocr/*/tessdata/$language.traineddata >/dev/null 2>&1 || missing="$missing tesseract-ocr-$language"
 done
 command -v heif-convert >/dev/null 2>&1 || missing="$missing libheif-examples"
+ls /usr/bin/convert-im?.q16 >/dev/null 2>&1 || missing="$missing imagemagick"
 command -v prlimit >/dev/null 2>&1 || missing="$missing util-linux"
 ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || missing="$missing postgresql"
 ls /usr/share/postgresql/*/extension/pg_trgm.control >/dev/null 2>&1 || missing="$missing postgresql-contrib"

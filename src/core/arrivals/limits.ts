@@ -41,10 +41,20 @@ export const contentKinds = {
   webp: { label: "WebP picture", mediaType: "image/webp", ending: ".webp" },
   gif: { label: "GIF picture", mediaType: "image/gif", ending: ".gif" },
   heic: { label: "HEIC photograph", mediaType: "image/heic", ending: ".heic" },
+  avif: { label: "AVIF picture", mediaType: "image/avif", ending: ".avif" },
+  bmp: { label: "BMP picture", mediaType: "image/bmp", ending: ".bmp" },
+  /** TIFF with twelve bits a sample or in Lab colours, which is converted before anything else opens it. Allowed with TIFF. */
+  tiffOther: { label: "TIFF picture, 12 bit or Lab", mediaType: "image/tiff", ending: ".tif" },
   mail: { label: "mail", mediaType: "message/rfc822", ending: ".eml" },
   msg: { label: "message file", mediaType: "application/vnd.ms-outlook", ending: ".msg" },
   docx: { label: "Word document", mediaType: "application/vnd.openxmlformats-officedocument.wordprocessingml.document", ending: ".docx" },
   xlsx: { label: "Excel workbook", mediaType: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", ending: ".xlsx" },
+  docm: {
+    label: "Word document with macros",
+    mediaType: "application/vnd.ms-word.document.macroEnabled.12",
+    ending: ".docm",
+  },
+  xlsm: { label: "Excel workbook with macros", mediaType: "application/vnd.ms-excel.sheet.macroEnabled.12", ending: ".xlsm" },
   csv: { label: "CSV table", mediaType: "text/csv", ending: ".csv" },
   xml: { label: "XML", mediaType: "application/xml", ending: ".xml" },
   text: { label: "text", mediaType: "text/plain", ending: ".txt" },
@@ -56,14 +66,43 @@ export const contentKinds = {
 export type ContentKind = keyof typeof contentKinds;
 
 /** Kinds that have pages which can be drawn as they are: on the bench, in a pack, one beside the other. */
-export const drawnKinds: readonly ContentKind[] = ["pdf", "jpeg", "png", "tiff", "webp", "gif", "heic"];
+export const drawnKinds: readonly ContentKind[] = ["pdf", "jpeg", "png", "tiff", "tiffOther", "webp", "gif", "heic", "avif", "bmp"];
+/** Kinds that an administrator does not tell apart from another: allowed with that one. */
+const allowedWith: Partial<Record<ContentKind, ContentKind>> = { tiffOther: "tiff" };
+/** Whether files of a kind are taken in. */
+export const isKindAllowed = (kind: ContentKind, limits: Pick<IntakeLimits, "kinds">): boolean =>
+  limits.kinds.includes(allowedWith[kind] ?? kind);
+/** Kinds that are offered to an administrator by name. */
+export const offeredKinds = (Object.keys(contentKinds) as ContentKind[]).filter(
+  (k) => k !== "unknown" && k !== "program" && !(k in allowedWith),
+);
 /** Whether pages of this kind can be drawn as they are; office files are laid out first. */
 export const hasPictures = (kind: string | null): kind is ContentKind => drawnKinds.some((k) => k === kind);
 
 export const defaultLimits: IntakeLimits = {
   bytesMax: 200 * 1024 * 1024,
   pagesMax: 2000,
-  kinds: ["pdf", "jpeg", "png", "tiff", "webp", "gif", "heic", "mail", "msg", "docx", "xlsx", "csv", "xml", "text", "office"],
+  kinds: [
+    "pdf",
+    "jpeg",
+    "png",
+    "tiff",
+    "webp",
+    "gif",
+    "heic",
+    "avif",
+    "bmp",
+    "mail",
+    "msg",
+    "docx",
+    "docm",
+    "xlsx",
+    "xlsm",
+    "csv",
+    "xml",
+    "text",
+    "office",
+  ],
   filesMax: 1000,
 };
 
@@ -98,6 +137,10 @@ export const endingKinds: Readonly<Record<string, ContentKind>> = {
   ".gif": "gif",
   ".heic": "heic",
   ".heif": "heic",
+  ".avif": "avif",
+  ".bmp": "bmp",
+  ".docm": "docm",
+  ".xlsm": "xlsm",
   ".eml": "mail",
   ".msg": "msg",
   ".docx": "docx",
@@ -110,7 +153,7 @@ export const endingKinds: Readonly<Record<string, ContentKind>> = {
 /** Whether a name's ending promises another kind than the content is. Text kinds pass for each other. */
 export function isMislabelled(ending: string, kind: ContentKind): boolean {
   const promised = endingKinds[ending.toLowerCase()];
-  if (promised === undefined || promised === kind) return false;
+  if (promised === undefined || promised === kind || allowedWith[kind] === promised) return false;
   const textual: readonly ContentKind[] = ["text", "csv", "xml", "mail"];
   return !(textual.includes(promised) && textual.includes(kind));
 }

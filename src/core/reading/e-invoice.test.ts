@@ -15,12 +15,14 @@ const ubl = e("Invoice", [
   e("AccountingSupplierParty", [
     e("Party", [
       e("PartyTaxScheme", [e("CompanyID", "GB951945396")]),
+      e("PartyName", [e("Name", "Tarrin Bunkers")]),
       e("PartyLegalEntity", [e("RegistrationName", "Tarrin Marine Fuels")]),
     ]),
   ]),
+  e("AccountingCustomerParty", [e("Party", [e("PartyLegalEntity", [e("RegistrationName", "Merrowick Ferries Ltd")])])]),
   e("PaymentMeans", [e("PayeeFinancialAccount", [e("ID", "GB80 MRWK 0000 0000 4502 53")])]),
   e("TaxTotal", [e("TaxAmount", "972.50")]),
-  e("LegalMonetaryTotal", [e("TaxExclusiveAmount", "4862.50"), e("TaxInclusiveAmount", "5835.00"), e("PayableAmount", "5835.00")]),
+  e("LegalMonetaryTotal", [e("TaxExclusiveAmount", "4862.50"), e("TaxInclusiveAmount", "5835.00"), e("PayableAmount", "4835.00")]),
   e("InvoiceLine", [
     e("ID", "1"),
     e("InvoicedQuantity", "6400", { unitCode: "LTR" }),
@@ -43,7 +45,10 @@ describe("An e-invoice", () => {
       documentDate: "2026-11-18",
       dueDate: "2026-12-18",
       currency: "GBP",
+      // The legal name, not the one it trades under; what is left to pay is not the total.
       party: "Tarrin Marine Fuels",
+      buyer: "Merrowick Ferries Ltd",
+      payable: "4835.00",
       vatNumber: "GB951945396",
       iban: "GB80MRWK00000000450253",
       orderReference: "PO-6127",

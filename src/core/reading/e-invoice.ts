@@ -94,7 +94,8 @@ function fromUbl(root: XmlElement): EInvoice {
       .map((s) => text(child(s, "CompanyID")))
       .find((v) => v !== null);
     return {
-      name: text(down(at, "PartyName", "Name")) ?? text(down(at, "PartyLegalEntity", "RegistrationName")) ?? "",
+      // The legal name (BT-27, BT-44) goes before the one it trades under (BT-28, BT-45).
+      name: text(down(at, "PartyLegalEntity", "RegistrationName")) ?? text(down(at, "PartyName", "Name")) ?? "",
       vatNumber: vat ?? null,
       address: joined(
         text(child(address, "StreetName")),
@@ -265,6 +266,7 @@ export function readingsOfEInvoice(invoice: EInvoice): readonly Reading[] {
   put("deliveryUntil", invoice.deliveryUntil ?? null);
   put("currency", invoice.currency);
   put("party", invoice.seller.name);
+  put("buyer", invoice.buyer.name);
   put(
     "vatNumber",
     invoice.seller.vatNumber === null ? null : (parseVatNumber(invoice.seller.vatNumber) ?? invoice.seller.vatNumber),
@@ -277,6 +279,7 @@ export function readingsOfEInvoice(invoice: EInvoice): readonly Reading[] {
   put("net", money(invoice.net), invoice.net);
   put("tax", money(invoice.tax), invoice.tax);
   put("total", money(invoice.total ?? invoice.payable), invoice.total ?? invoice.payable);
+  put("payable", money(invoice.payable), invoice.payable);
   for (const { rate, amount: tax } of invoice.taxes)
     if (rate !== null && tax !== null) put("taxAtRate", `${Number(rate).toFixed(2)} ${Number(tax).toFixed(2)}`, `${rate} % ${tax}`);
   return readings;

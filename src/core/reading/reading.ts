@@ -24,6 +24,9 @@ export const readingFields = [
   "deliveryUntil",
   /** The tax at one rate: the rate in per cent and the tax, parted by a blank, such as "20.00 971.50". */
   "taxAtRate",
+  /** Whom the document is addressed to, and what is left to pay after what was paid before; of e-invoices (BT-44, BT-115). */
+  "buyer",
+  "payable",
 ] as const;
 export type ReadingField = (typeof readingFields)[number];
 

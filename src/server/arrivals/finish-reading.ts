@@ -1,5 +1,5 @@
 import { and, eq, sql } from "drizzle-orm";
-import { type ContentKind, contentKinds, isMislabelled } from "#core/arrivals/limits.ts";
+import { type ContentKind, contentKinds, isKindAllowed, isMislabelled } from "#core/arrivals/limits.ts";
 import { type ArrivalProblem, problemWords } from "#core/arrivals/problems.ts";
 import { endingOf } from "#core/filing-plan/legal-name.ts";
 import { BLANK_INK } from "#core/pages/measure-page.ts";
@@ -70,7 +70,7 @@ async function beyondLimits(
 ): Promise<ArrivalProblem | null> {
   const limits = (await loadQueueLimits(tx)).get(queueKey);
   if (!limits || kind === null || !(kind in contentKinds) || (known !== null && problemWords[known.code].stops)) return null;
-  if (!limits.kinds.includes(kind)) return { code: "type-not-allowed", detail: contentKinds[kind as ContentKind].label };
+  if (!isKindAllowed(kind as ContentKind, limits)) return { code: "type-not-allowed", detail: contentKinds[kind as ContentKind].label };
   if (pages !== null && pages > limits.pagesMax) return { code: "too-many-pages", detail: `${pages} pages, at most ${limits.pagesMax}` };
   return null;
 }

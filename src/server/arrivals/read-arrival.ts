@@ -58,7 +58,8 @@ export async function readArrival(arrivalId: string, wish: { readonly suggests?:
   const children = mail ? await landParts(mail) : [];
   // What its own words say is found before it is ready; where pictures have to be read first, when that is done.
   const isLooked = await db().execute<{ words: boolean; looked: boolean }>(sql`select looked in ('yes','stopped') as looked,
-    not exists (select from content_page p where p.sha256 = content.sha256 and p.words_from is null) as words from content where sha256 = ${sha256}`);
+    not exists (select from content_page p where p.sha256 = content.sha256 and p.words_from is null)
+      and not (kind = 'office' and looked in ('no', 'going')) as words from content where sha256 = ${sha256}`);
   const { looked: wasLooked = false, words: hasWords = false } = isLooked.rows[0] ?? {};
   if (suggests && (wasLooked || hasWords)) await suggestQuietly(found.id);
   await db().transaction(async (tx) => {

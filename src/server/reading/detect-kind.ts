@@ -19,6 +19,14 @@ const byMime: Readonly<Record<string, ContentKind>> = {
   "image/heif-sequence": "heic",
   "application/vnd.openxmlformats-officedocument.wordprocessingml.document": "docx",
   "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": "xlsx",
+  "application/vnd.ms-word.document.macroenabled.12": "docm",
+  "application/vnd.ms-excel.sheet.macroenabled.12": "xlsm",
+  "application/vnd.ms-powerpoint.presentation.macroenabled.12": "office",
+  "application/vnd.ms-excel.sheet.binary.macroenabled.12": "office",
+  "image/avif": "avif",
+  "image/avif-sequence": "avif",
+  "image/bmp": "bmp",
+  "image/x-ms-bmp": "bmp",
   "application/xml": "xml",
   "application/rtf": "office",
   "application/x-cfb": "office",
@@ -51,9 +59,42 @@ export async function detectKind(file: string, fileName: string): Promise<Conten
   if (head.subarray(0, 1024 + 5).includes("%PDF-")) return "pdf";
   const known = (await fileTypeFromFile(file).catch(() => undefined)) ?? (await fileTypeFromBuffer(head).catch(() => undefined));
   if (known?.mime === "application/x-cfb" && (await holdsMessage(file))) return "msg";
-  if (known) return byMime[known.mime] ?? (known.mime.startsWith("text/") ? textKind(head, fileName) : "unknown");
+  if (known?.mime === "image/tiff") return isOtherTiff(head) ? "tiffOther" : "tiff";
+  if (known) return byMime[known.mime.toLowerCase()] ?? (known.mime.startsWith("text/") ? textKind(head, fileName) : "unknown");
   return looksLikeText(head) ? textKind(head, fileName) : "unknown";
 }
+
+/** Tags of a TIFF's first page: bits of a sample, and how its colours are meant (TIFF 6.0, section 8). */
+const BITS_PER_SAMPLE = 258;
+const PHOTOMETRIC = 262;
+/** CIELab, ICCLab and ITULab. */
+const LAB = [8, 9, 10];
+/** Bits that every reader knows. */
+const USUAL_BITS = [1, 2, 4, 8, 16, 32];
+
+/** Whether a TIFF's first page has an odd number of bits or Lab colours, so that it is converted first. False where its beginning does not tell. */
+export function isOtherTiff(head: Buffer): boolean {
+  const little = head.toString("latin1", 0, 2) === "II";
+  const u16 = (at: number): number => (at + 2 > head.length ? -1 : little ? head.readUInt16LE(at) : head.readUInt16BE(at));
+  const u32 = (at: number): number => (at + 4 > head.length ? -1 : little ? head.readUInt32LE(at) : head.readUInt32BE(at));
+  const at = u32(4);
+  if (u16(2) !== 42 || at < 8) return false;
+  for (let entry = 0; entry < Math.min(u16(at), 200); entry++) {
+    const tag = at + 2 + entry * 12;
+    const count = u32(tag + 4);
+    // Up to two values stand in the entry itself, more elsewhere.
+    const value = count > 2 ? u16(u32(tag + 8)) : u16(tag + 8);
+    if (u16(tag) === BITS_PER_SAMPLE && value > 0 && !USUAL_BITS.includes(value)) return true;
+    if (u16(tag) === PHOTOMETRIC && LAB.includes(value)) return true;
+  }
+  return false;
+}
+
+/** How the package of an encrypted office file is called (MS-OFFCRYPTO 2.3.4), in two bytes a letter. */
+const ENCRYPTED_PACKAGE = Buffer.from("EncryptedPackage", "utf16le");
+
+/** Whether an office file is encrypted with a password: then it is a compound file that holds an encrypted package. */
+export const isEncryptedOffice = (file: string): Promise<boolean> => holdsInDirectory(file, ENCRYPTED_PACKAGE);
 
 /** Bytes that are looked through for what tells a message from other files of its make. */
 const DIRECTORY_MAX = 4 * 1024 * 1024;
@@ -61,12 +102,14 @@ const DIRECTORY_MAX = 4 * 1024 * 1024;
 const MESSAGE_PART = Buffer.from("__substg1.0_", "utf16le");
 
 /** Whether a compound file is a message: its directory, wherever it stands, names a message's parts. */
-async function holdsMessage(file: string): Promise<boolean> {
+const holdsMessage = (file: string): Promise<boolean> => holdsInDirectory(file, MESSAGE_PART);
+
+async function holdsInDirectory(file: string, name: Buffer): Promise<boolean> {
   const handle = await open(file, "r");
   try {
     const buffer = Buffer.alloc(Math.min(DIRECTORY_MAX, (await handle.stat()).size));
     const { bytesRead } = await handle.read(buffer, 0, buffer.length, 0);
-    return buffer.subarray(0, bytesRead).includes(MESSAGE_PART);
+    return buffer.subarray(0, bytesRead).includes(name);
   } finally {
     await handle.close();
   }

@@ -22,7 +22,7 @@ const HALF = "laying-out-";
 /** What it answers when it only made its profile. */
 const BEGIN_AGAIN = 81;
 
-const laidOutKinds: readonly ContentKind[] = ["docx", "office"];
+const laidOutKinds: readonly ContentKind[] = ["docx", "docm", "office"];
 
 /** Whether papers of this kind get pages by being laid out. Spreadsheets do not: they are shown as tables. */
 export const isLaidOut = (kind: string | null): boolean => laidOutKinds.some((k) => k === kind);

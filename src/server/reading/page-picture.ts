@@ -7,7 +7,7 @@ import type { Sha256 } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { localFile } from "../documents/local-file.ts";
 import { picturesFolder } from "../ports/adapters.ts";
-import { developed } from "./develop.ts";
+import { developed, developedKinds, isDeveloped } from "./develop.ts";
 import { isLaidOut, layOut } from "./lay-out.ts";
 import { runTool } from "./run-tool.ts";
 
@@ -30,9 +30,9 @@ export async function pageSource(
     const made = await layOut(sha256);
     return made.ok ? ok({ file: made.value, kind: "pdf" }) : made;
   }
-  if (kind === "heic") {
-    const made = await developed(sha256);
-    return made.ok ? ok({ file: made.value, kind: "jpeg" }) : made;
+  if (isDeveloped(kind)) {
+    const made = await developed(sha256, kind);
+    return made.ok ? ok({ file: made.value, kind: developedKinds[kind] }) : made;
   }
   return hasPictures(kind) ? ok({ file: await localFile(sha256), kind }) : refuse("not-readable");
 }

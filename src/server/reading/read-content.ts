@@ -1,6 +1,6 @@
 import { stat } from "node:fs/promises";
 import { eq } from "drizzle-orm";
-import { type ContentKind, contentKinds, hasPictures, type IntakeLimits } from "#core/arrivals/limits.ts";
+import { type ContentKind, contentKinds, hasPictures, type IntakeLimits, isKindAllowed } from "#core/arrivals/limits.ts";
 import type { Sha256 } from "#core/shared/brand.ts";
 import { ok } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
@@ -9,7 +9,8 @@ import { AppError } from "../ports/app-error.ts";
 import { keepPrint } from "../matching/keep-print.ts";
 import { localFile } from "../documents/local-file.ts";
 import { now } from "../ports/clock.ts";
-import { detectKind } from "./detect-kind.ts";
+import { isDeveloped } from "./develop.ts";
+import { detectKind, isEncryptedOffice } from "./detect-kind.ts";
 import { canLayOut, isLaidOut } from "./lay-out.ts";
 import { readMail, readMessageFile, type ReadMail } from "./read-mail.ts";
 import { readOffice } from "./read-office.ts";
@@ -36,8 +37,13 @@ const readers: Readonly<Record<ContentKind, Reader>> = {
   webp: readPicture,
   gif: readPicture,
   heic: readPicture,
+  avif: readPicture,
+  bmp: readPicture,
+  tiffOther: readPicture,
   docx: readOffice,
   xlsx: readOffice,
+  docm: readOffice,
+  xlsm: readOffice,
   csv: readCsv,
   xml: readXml,
   text: readText,
@@ -67,13 +73,14 @@ export async function readContent(sha256: Sha256, fileName: string, limits: Inta
   let outcome: ReadOutcome;
   let mail: ReadMail | null = null;
   if (size === 0) outcome = problemOnly("empty");
-  else if (!limits.kinds.includes(kind)) outcome = problemOnly("type-not-allowed", contentKinds[kind].label);
+  else if (!isKindAllowed(kind, limits)) outcome = problemOnly("type-not-allowed", contentKinds[kind].label);
+  else if (kind === "office" && (await isEncryptedOffice(file))) outcome = problemOnly("locked");
   else if (kind === "mail" || kind === "msg") {
     mail = await (kind === "mail" ? readMail(file) : readMessageFile(file));
     outcome = mail.outcome;
   } else {
     try {
-      const drawnFrom = kind === "heic" ? await pageSource(sha256, kind) : ok({ file, kind });
+      const drawnFrom = isDeveloped(kind) ? await pageSource(sha256, kind) : ok({ file, kind });
       outcome = drawnFrom.ok
         ? await readers[kind](drawnFrom.value.file, { pagesMax: limits.pagesMax, fileName, kind: drawnFrom.value.kind })
         : problemOnly("broken");

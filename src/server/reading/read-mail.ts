@@ -3,6 +3,7 @@ import { convert } from "html-to-text";
 import PostalMime from "postal-mime";
 import { readMsg } from "./read-msg.ts";
 import { readTnef } from "./read-tnef.ts";
+import { namesInUtf8, splitMailbox } from "./split-mailbox.ts";
 import { keptBody, type MailPart, problemOnly, type ReadOutcome } from "./read-outcome.ts";
 
 /** Bytes of a mail that is taken apart; a larger one is kept whole and can be filed as it is. */
@@ -31,13 +32,16 @@ export async function readMail(file: string): Promise<ReadMail> {
   const empty = { sender: "", subject: "", parts: [] };
   if ((await stat(file)).size > MAIL_BYTES_MAX)
     return { ...empty, outcome: problemOnly("not-readable", "the mail is too large to take apart") };
+  const bytes = await readFile(file);
+  const messages = splitMailbox(bytes);
+  if (messages.length > 1) return asMailbox(messages);
   let mail;
   try {
-    mail = await PostalMime.parse(await readFile(file), {
+    mail = await new MailParser({
       forceRfc822Attachments: true,
       attachmentEncoding: "arraybuffer",
       maxNestingDepth: NESTING_MAX,
-    });
+    }).parse(namesInUtf8(messages[0] ?? bytes));
   } catch {
     return { ...empty, outcome: problemOnly("broken") };
   }
@@ -63,7 +67,8 @@ export async function readMail(file: string): Promise<ReadMail> {
   for (const a of mail.attachments) {
     const bytes = typeof a.content === "string" ? new TextEncoder().encode(a.content) : new Uint8Array(a.content);
     const inline = a.disposition === "inline" || a.related === true;
-    const packed = a.mimeType === "application/ms-tnef" || /^winmail\.dat$/i.test(a.filename ?? "") ? readTnef(bytes) : null;
+    // By its own beginning: what it is called, and as what it is sent, differs from program to program.
+    const packed = readTnef(bytes);
     const aside =
       (inline && a.mimeType.startsWith("image/") && bytes.length < LOGO_BYTES) ||
       a.mimeType === "text/calendar" ||
@@ -82,6 +87,49 @@ export async function readMail(file: string): Promise<ReadMail> {
     parts,
     mail.attachments.length > PARTS_MAX,
   );
+}
+
+/** Messages of a mailbox file that become arrivals. */
+const MESSAGES_MAX = PARTS_MAX;
+
+/** A mailbox file: each message is a part that is read like a mail of its own. */
+function asMailbox(messages: readonly Buffer[]): ReadMail {
+  const parts = messages.slice(0, MESSAGES_MAX).map((bytes, i) => ({
+    part: i + 1,
+    fileName: `message-${i + 1}.eml`,
+    mediaType: "message/rfc822",
+    sizeBytes: bytes.length,
+    aside: false,
+    bytes,
+  }));
+  const about = { from: "", to: "", cc: "", subject: `Mailbox with ${messages.length} messages`, sentAt: null, text: "" };
+  return asRead(about, parts, messages.length > MESSAGES_MAX);
+}
+
+/**
+ * A parser for which a named text or HTML part beside the text is what it is in every mail program: an attachment. The first text without an explicit file name
+ * and the alternatives of one text stay the text.
+ */
+class MailParser extends PostalMime {
+  #texts = 0;
+  isInlineTextNode(node: TextNode): boolean {
+    const isText = this.#isText(node);
+    if (isText) this.#texts++;
+    return isText;
+  }
+
+  #isText({ contentDisposition, contentType, parentNode }: TextNode): boolean {
+    if (contentDisposition.parsed.value === "attachment" || !["text/plain", "text/html"].includes(contentType.parsed.value)) return false;
+    if (parentNode?.contentType.multipart === "alternative") return true;
+    if (contentDisposition.parsed.params["filename"]) return false;
+    return !contentType.parsed.params["name"] || this.#texts === 0;
+  }
+}
+/** What the parser asks of a part. */
+interface TextNode {
+  readonly contentDisposition: { readonly parsed: { readonly value: string; readonly params: Readonly<Record<string, string>> } };
+  readonly contentType: { readonly parsed: { readonly value: string; readonly params: Readonly<Record<string, string>> } };
+  readonly parentNode?: { readonly contentType: { readonly multipart: string | false } };
 }
 
 /** Ids of mails in a head, such as `<a@b.example>`; what is overlong or none is left out. Linear. */

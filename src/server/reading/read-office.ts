@@ -15,7 +15,7 @@ const answerSchema = z.object({
 export const readOffice: Reader = async (file, options) => {
   const outcome = await runTool(
     process.execPath,
-    ["--max-old-space-size=700", ...officeProgram(), options.kind, file],
+    ["--max-old-space-size=700", ...officeProgram(), options.kind.startsWith("doc") ? "docx" : "xlsx", file],
     {
       timeoutMs: TIMEOUT_MS,
       stdoutMax: 64 * 1024 * 1024,

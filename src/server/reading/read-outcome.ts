@@ -81,4 +81,6 @@ export interface ReadOptions {
   readonly pagesMax: number;
   readonly fileName: string;
   readonly kind: ContentKind;
+  /** Longest time on the clock, ms, where a reader has one of its own otherwise. */
+  readonly clockMs?: number;
 }

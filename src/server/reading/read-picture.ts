@@ -14,7 +14,7 @@ export const readPicture: Reader = async (file, options) => {
   try {
     const picture = sharp(file, { failOn: "error" });
     const about = await picture.metadata();
-    const pages = options.kind === "tiff" ? (about.pages ?? 1) : 1;
+    const pages = options.kind === "tiff" || options.kind === "tiffOther" ? (about.pages ?? 1) : 1;
     if (pages > options.pagesMax) return { ...problemOnly("too-many-pages", `${pages} pages, at most ${options.pagesMax}`), pages };
     const pageTexts: PageText[] = [];
     for (let number = 1; number <= pages; number++) {

@@ -44,19 +44,19 @@ let nextId = 1;
 
 /**
  * Runs an outside program on a hostile file: no shell, limits on time, memory and output, nothing of our environment but the
- * path. `timeoutMs` is what it may compute; four times as much may pass on the clock. `fileMax` are the bytes of a file it may write; `gently` runs it at low
+ * path. `timeoutMs` is what it may compute; four times as much may pass on the clock, or `clockMs`. `fileMax` are the bytes of a file it may write; `gently` runs it at low
  * priority. Never fails for what the program does; throws AppError `reader-missing` when it is not installed.
  */
 export async function runTool(
   program: string,
   args: readonly string[],
-  limits: { readonly timeoutMs: number; readonly stdoutMax: number },
+  limits: { readonly timeoutMs: number; readonly stdoutMax: number; readonly clockMs?: number },
   options: { readonly memoryMax?: number | null; readonly fileMax?: number; readonly gently?: boolean } = {},
 ): Promise<ToolOutcome> {
   const answer = await launch({
     ...fenced(program, args, { ...options, seconds: Math.ceil(limits.timeoutMs / 1000) }),
     env: toolEnvironment(),
-    timeoutMs: limits.timeoutMs * CLOCK,
+    timeoutMs: limits.clockMs ?? limits.timeoutMs * CLOCK,
     stdoutMax: limits.stdoutMax,
   });
   const isMissing = "failed" in answer ? answer.failed === "ENOENT" : saysMissing(answer);

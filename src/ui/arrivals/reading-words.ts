@@ -2,6 +2,8 @@ import type { ReadingField } from "#core/reading/reading.ts";
 
 /** What is read off papers, in words; VAT is what people here call it, whatever the paper says. */
 export const readingWords: Readonly<Record<ReadingField, string>> = {
+  buyer: "Buyer",
+  payable: "Amount payable",
   party: "From",
   vatNumber: "VAT number",
   iban: "Bank account",

@@ -80,13 +80,18 @@ export function kindIcon(kind: string | null): string {
     case "webp":
     case "gif":
     case "heic":
+    case "avif":
+    case "bmp":
+    case "tiffOther":
       return "image";
     case "mail":
     case "msg":
       return "envelope";
     case "docx":
+    case "docm":
       return "word";
     case "xlsx":
+    case "xlsm":
     case "csv":
       return "spreadsheet";
     case "xml":

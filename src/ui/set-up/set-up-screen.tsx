@@ -2,7 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form, Table } from "react-bootstrap";
-import { contentKinds, type ContentKind, type IntakeLimits } from "#core/arrivals/limits.ts";
+import { contentKinds, type IntakeLimits, offeredKinds } from "#core/arrivals/limits.ts";
 import { Connections } from "../repository/connections-list.tsx";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
@@ -31,7 +31,6 @@ interface Person {
   readonly keys: number;
   readonly lastSeenAt: string | null;
 }
-const offered = (Object.keys(contentKinds) as ContentKind[]).filter((k) => k !== "unknown" && k !== "program");
 
 const MEGABYTE = 1024 * 1024;
 
@@ -117,7 +116,7 @@ function Limits() {
           <legend className="text-2 mb-1" style={{ fontSize: "0.75rem" }}>
             Kinds of file, by their content
           </legend>
-          {offered.map((k) => (
+          {offeredKinds.map((k) => (
             <Form.Check
               key={k}
               id={`kind-${k}`}
