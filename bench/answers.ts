@@ -1,9 +1,9 @@
 import type pg from "pg";
 import type { Call } from "./call.ts";
 import { words } from "./fill-many.ts";
-import { print, short, timed } from "./measure.ts";
+import { print, short, timed, sized } from "./measure.ts";
 
-const TIMES = 120;
+const TIMES = sized(120, 3);
 
 /**
  * How long the server takes to answer a record's page and Find, over HTTP with access, counts, snippets and all, against the bare SQL of

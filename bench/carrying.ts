@@ -8,13 +8,13 @@ import { parseSha256, type Sha256 } from "#core/shared/brand.ts";
 import type { StandIns } from "#ops/instance.ts";
 import { bucketRepository } from "#server/ports/repositories/bucket.ts";
 import { webdavRepository } from "#server/ports/repositories/webdav.ts";
-import { print, seconds, short, sideBySide } from "./measure.ts";
+import { print, seconds, short, sideBySide, sized } from "./measure.ts";
 
 /** Files carried to each server behind a line, and how many at once. */
-const CARRIED = 300;
+const CARRIED = sized(300, 6);
 const AT_ONCE = 8;
 /** Turns that each takes; the middle one counts. */
-const TURNS = 5;
+const TURNS = sized(5, 1);
 
 /** Sizes of the files, bytes: a letter as text, and a page from the scanner. */
 const SIZES = [30_000, 400_000];

@@ -57,7 +57,7 @@ export async function fillMany(client: pg.Client, documents: number): Promise<vo
     );
     await client.query(
       `insert into folder (record_id, connection, path, path_folded, rule_stamp) select distinct record_id, 'companyFolders', 'Bench/' || record_id, 'bench/' || record_id, ''
-       from made on conflict do nothing`,
+       from made m where not exists (select from record_folder r where r.record_id = m.record_id and r.is_own) on conflict do nothing`,
     );
     await client.query(
       `insert into placement (document_id, folder_id, name, name_folded, state, sha256, checked_at)

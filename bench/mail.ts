@@ -1,9 +1,9 @@
 import nodemailer from "nodemailer";
 import type pg from "pg";
-import { print, seconds, short } from "./measure.ts";
+import { print, seconds, short, sized } from "./measure.ts";
 
 /** Messages that are sent, and connections they go over. */
-const MESSAGES = 600;
+const MESSAGES = sized(600, 8);
 const AT_ONCE = 8;
 const PART_BYTES = 30_000;
 

@@ -8,6 +8,7 @@ import { benchIntake } from "./intake.ts";
 import { benchMail } from "./mail.ts";
 import { benchNextPaper } from "./next-paper.ts";
 import { benchAlike, benchPages, pageParts } from "./pages.ts";
+import { isTiny, sized } from "./measure.ts";
 import { withThrowaway } from "./throwaway.ts";
 import { benchSuggest } from "./suggest.ts";
 import { benchRecordPapers } from "./record-papers.ts";
@@ -15,10 +16,11 @@ import { benchRepository } from "./repository.ts";
 
 const { values } = parseArgs({
   options: {
-    documents: { type: "string", default: "100000" },
-    files: { type: "string", default: "300" },
-    records: { type: "string", default: "500000" },
+    documents: { type: "string", default: String(sized(100_000, 400)) },
+    files: { type: "string", default: String(sized(300, 6)) },
+    records: { type: "string", default: String(sized(500_000, 2_000)) },
     only: { type: "string" },
+    tiny: { type: "boolean", default: false },
   },
 });
 const wanted = (name: string): boolean => values.only === undefined || values.only === name;
@@ -34,7 +36,7 @@ await withThrowaway("bench", async (instance, folder) => {
     if (wanted("pages") || pageParts.some(wanted))
       await benchPages(call, client, folder, instance.url, (part) => wanted("pages") || wanted(part));
     if (wanted("suggest")) await benchSuggest(client, folder, Number(values.records));
-    if (values.only === "records") await benchRecordPapers(call, client, Number(values.records), Number(values.documents));
+    if (values.only === "records" || isTiny) await benchRecordPapers(call, client, Number(values.records), Number(values.documents));
     if (wanted("near")) await benchAlike(client, Number(values.documents));
     if (wanted("intake") || wanted("filing")) {
       const arrivals = await benchIntake(call, folder, Number(values.files));

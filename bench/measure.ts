@@ -1,6 +1,11 @@
 import { readFile } from "node:fs/promises";
 import type pg from "pg";
 
+/** Whether every part runs with sizes that say nothing, only to show that it still runs (`--tiny`, part of bin/test). */
+export const isTiny = process.env["AMBER_BENCH_TINY"] === "1";
+/** A size of a measurement: the full one, or the tiny one. */
+export const sized = (full: number, tiny: number): number => (isTiny ? tiny : full);
+
 /** The value below which a share of the values lies. */
 export function percentile(values: readonly number[], share: number): number {
   const sorted = [...values].sort((a, b) => a - b);

@@ -4,10 +4,10 @@ import { chromiumFlags, chromiumPath } from "../e2e/support/chromium.ts";
 import { invoiceOf } from "../e2e/support/invoices.ts";
 import { pdfFile } from "../e2e/support/papers.ts";
 import type { Call } from "./call.ts";
-import { percentile, print, short } from "./measure.ts";
+import { percentile, print, short, sized } from "./measure.ts";
 import { signedIn } from "./signed-in.ts";
 
-const PAPERS = 24;
+const PAPERS = sized(24, 3);
 /** For so long a person looks at a paper before filing it, ms. */
 const LOOKS_MS = 1200;
 const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));

@@ -21,18 +21,18 @@ import { readCodes } from "#server/reading/read-codes.ts";
 import { readWords } from "#server/reading/read-words.ts";
 import { chromiumFlags, chromiumPath } from "../e2e/support/chromium.ts";
 import type { Call } from "./call.ts";
-import { nothingWaits, percentile, print, seconds, short } from "./measure.ts";
+import { nothingWaits, percentile, print, seconds, short, sized } from "./measure.ts";
 import { signedIn } from "./signed-in.ts";
 
 const run = promisify(execFile);
-const SPLIT_PAGES = 500;
-const SPLIT_PARTS = 100;
-const SPLIT_ROUNDS = 6;
-const CODE_PAGES = 24;
-const WORD_PAGES = 24;
-const WORD_ROUND = 4;
+const SPLIT_PAGES = sized(500, 20);
+const SPLIT_PARTS = sized(100, 4);
+const SPLIT_ROUNDS = sized(6, 1);
+const CODE_PAGES = sized(24, 2);
+const WORD_PAGES = sized(24, 2);
+const WORD_ROUND = sized(4, 2);
 const CORES = 2;
-const BUNDLE_PAGES = 1000;
+const BUNDLE_PAGES = sized(1000, 30);
 
 /** Pages with a paragraph each. */
 async function manyPages(count: number, salt = ""): Promise<Uint8Array> {

@@ -6,13 +6,13 @@ import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { people } from "#scenario/set-up/people.ts";
 import { recheckAll } from "#server/checklists/refresh-completeness.ts";
 import type { Call } from "./call.ts";
-import { print, seconds, short, timed, timedInTurn } from "./measure.ts";
+import { print, seconds, short, timed, timedInTurn, sized } from "./measure.ts";
 
-const TIMES = 200;
+const TIMES = sized(200, 3);
 /** Turns before it is measured: this process has just begun, a server has not. */
-const WARM = 100;
+const WARM = sized(100, 1);
 /** Papers beneath the busy account. */
-const BENEATH = 5000;
+const BENEATH = sized(5000, 50);
 
 /**
  * A record's page, its chain, what is beneath an account, the worklist and the table of records over HTTP among many records, against the bare SQL of the

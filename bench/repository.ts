@@ -8,7 +8,7 @@ import type { StandIns } from "#ops/instance.ts";
 import type { Call } from "./call.ts";
 import { benchCarrying } from "./carrying.ts";
 import { fillPlaced } from "./fill-placed.ts";
-import { nothingWaits, print, seconds, short, stolenSeconds } from "./measure.ts";
+import { nothingWaits, print, seconds, short, stolenSeconds, sized } from "./measure.ts";
 
 const run = promisify(execFile);
 const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
@@ -121,9 +121,9 @@ export async function benchRepository(
 
 const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0;
 /** Times that a rule is previewed on all records: the first ones meet code that this process has hardly run yet. */
-const PREVIEWS = 5;
+const PREVIEWS = sized(5, 1);
 /** Times that all is moved. */
-const MOVE_ROUNDS = 3;
+const MOVE_ROUNDS = sized(3, 1);
 /** How often somebody looks how far a plan is, ms: more seldom than its page does, and each look takes from what is measured. */
 const LOOK_MS = 300;
 

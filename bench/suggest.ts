@@ -13,13 +13,13 @@ import { loadPaper } from "#server/suggesting/load-paper.ts";
 import { rememberFor } from "#server/suggesting/remembered.ts";
 import { suggestAll } from "#server/suggesting/suggest-all.ts";
 import { readAndMatch, suggestFor, suggestForSome } from "#server/suggesting/suggest-for.ts";
-import { percentile, print, seconds, short, sideBySide } from "./measure.ts";
+import { percentile, print, seconds, short, sideBySide, sized } from "./measure.ts";
 
 /** Pages read in the measurement, and times each is read. */
-const PAPERS = 60;
-const TIMES = 5;
+const PAPERS = sized(60, 4);
+const TIMES = sized(5, 1);
 /** Arrivals that wait while all are looked at again. */
-const WAITING = 10_000;
+const WAITING = sized(10_000, 40);
 
 /** Reading fields off pages, and suggesting records among many: how many a second, how long one takes, and all that wait looked at again. */
 export async function benchSuggest(client: pg.Client, folder: string, records: number): Promise<void> {

@@ -92,6 +92,68 @@ const event = (record: Record<string, unknown>, draft: string | null = null, id:
 };
 const take = (e: ReturnType<typeof event>) => takeEvent(e.headers, e.body);
 
+describe("An invoice of a supplier that nobody knows", () => {
+  const supplier = (name: string, more: Record<string, string> = {}) => ({ type: "supplierAccount", title: "", fields: { name, ...more } });
+  const withAccount = (number: string, name: string, more: Record<string, string> = {}) =>
+    input(number, {
+      above: null,
+      follows: [],
+      newAbove: supplier(name, more),
+      filing: { documentType: "supplierInvoice", properties: { documentNumber: number, total: "120.00" }, clips: [] },
+    });
+  const draftOf = async (type: string, title: string) =>
+    must2((await listDrafts(admin, { limit: 50 })).find((d) => d.record.type === type && d.record.title.startsWith(title)) ?? null);
+  test("is made together with its account, and the account is entered first", async () => {
+    const made = must(await makeDraft(admin, await paperOf("90-1"), withAccount("90-1", "Sule Skerry Ropes")));
+    const account = await draftOf("supplierAccount", "Sule Skerry Ropes");
+    expect((await loadRecordPage(admin, "supplierInvoice", made.record.key, "MF"))?.above).toMatchObject({ key: account.record.key });
+    expect(made.filed.title).toContain("90-1");
+    // Sent before its account it waits, and says for what.
+    await sendDraft(made.draft);
+    expect(await loadDraft(admin, made.draft)).toMatchObject({ state: "sending", problem: `waits until ${account.record.key} is entered` });
+    await sendDraft(account.id);
+    const entered = must2(await loadDraft(admin, account.id));
+    expect(entered).toMatchObject({ state: "accepted", record: { key: expect.stringMatching(/^S-\d+$/) as string } });
+    await sendDraft(made.draft);
+    const invoice = must2(await loadDraft(admin, made.draft));
+    expect(invoice).toMatchObject({ state: "accepted", problem: null });
+    expect((await loadRecordPage(admin, "supplierInvoice", invoice.record.key, "MF"))?.above).toMatchObject({ key: entered.record.key });
+    expect(await lookUp(admin, { q: "Sule Skerry", type: "supplierAccount", limit: 3 })).toMatchObject([{ key: entered.record.key }]);
+  });
+  test("that is taken back takes its unsent account along; the account alone is not taken from under it", async () => {
+    const made = must(await makeDraft(admin, await paperOf("90-2"), withAccount("90-2", "Foula Nets")));
+    const account = await draftOf("supplierAccount", "Foula Nets");
+    expect(await withdrawDraft(admin, account.id)).toMatchObject({ refusal: { code: "still-there" } });
+    expect(await loadDraft(admin, account.id)).toMatchObject({ state: "sending" });
+    must(await withdrawDraft(admin, made.draft));
+    expect([(await loadDraft(admin, made.draft))?.state, (await loadDraft(admin, account.id))?.state]).toEqual(["withdrawn", "withdrawn"]);
+  });
+  test("waits while its account is refused, and goes on once that is put right", async () => {
+    await makeDraft(admin, await paperOf("90-3"), withAccount("90-3", "Stroma Paints", { vatNumber: "GB100000001" }));
+    await sendDraft((await draftOf("supplierAccount", "Stroma Paints")).id);
+    const made = must(
+      await makeDraft(admin, await paperOf("90-4"), withAccount("90-4", "Stroma Paint Works", { vatNumber: "GB100000001" })),
+    );
+    const account = await draftOf("supplierAccount", "Stroma Paint Works");
+    await sendDraft(account.id);
+    expect(await loadDraft(admin, account.id)).toMatchObject({ state: "refused", reasons: [{ path: "fields.vatNumber" }] });
+    await sendDraft(made.draft);
+    expect((await loadDraft(admin, made.draft))?.state).toBe("sending");
+    must(await sendDraftAgain(admin, account.id, { fields: { vatNumber: "GB100000002" } }));
+    await sendDraft(account.id);
+    await sendDraft(made.draft);
+    expect((await loadDraft(admin, made.draft))?.state).toBe("accepted");
+  });
+  test("is refused with fields of the account that do not fit, and beside an account that is there; then nothing is made", async () => {
+    const paper = await paperOf("90-5");
+    expect(await makeDraft(admin, paper, withAccount("90-5", ""))).toMatchObject({
+      refusal: { code: "bad-input", errors: [{ path: "newAbove.fields.name" }] },
+    });
+    expect(await makeDraft(admin, paper, input("90-5", { newAbove: supplier("Twice") }))).toMatchObject({ refusal: { code: "bad-input" } });
+    expect(await loadArrival(admin, paper)).toMatchObject({ state: "ready" });
+  });
+});
+
 test("the paper is clipped to the draft at once, and stays with it under its number, through posting and payment", async () => {
   const draft = await made("77-1");
   expect(draft.record.key).toMatch(/^D-\d+$/);
