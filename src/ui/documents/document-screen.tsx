@@ -1,7 +1,6 @@
 "use client";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
-import { parseAsString, useQueryState } from "nuqs";
 import { useState } from "react";
 import { Button, Modal } from "react-bootstrap";
 import { ArrowLeft, Copy, Eye, Paperclip, Scissors } from "react-bootstrap-icons";
@@ -37,7 +36,14 @@ function placeWhyWords(why: string): string {
 const LOOK_MS = 1500;
 
 /** A document: the paper, what is known of it, where it stands with proof, and its timeline. */
-export function DocumentScreen({ code }: { code: string }) {
+export function DocumentScreen({
+  code,
+  q = "",
+}: {
+  code: string;
+  /** The search that led here: its words are marked on the pages. */
+  q?: string | undefined;
+}) {
   const { me, recordType, documentType } = useMe();
   const notices = useNotices();
   const router = useRouter();
@@ -45,7 +51,6 @@ export function DocumentScreen({ code }: { code: string }) {
   const [step, setStep] = useState(0);
   const [asking, setAsking] = useState(false);
   const [editing, setEditing] = useState(false);
-  const [q] = useQueryState("q", parseAsString.withDefault(""));
   useKeys({ e: () => setEditing(true) });
   const found = useQuery({
     queryKey: ["document", code],

@@ -16,6 +16,8 @@ const document = {
     { company: "MF", type: "supplierAccount", key: "S-2004", title: "Tarrin Marine Fuels", section: null },
   ],
   shelves: [4],
+  titleSaid: false,
+  placement: { path: "Suppliers/Tarrin/Old.txt" },
 } as unknown as DocumentAnswer;
 const changed = (move: ChangedDocument["move"] = null): ChangedDocument => ({ code: "AC-000001", title: "x", move });
 const move = { from: "Suppliers/Tarrin/Old.txt", to: "Suppliers/Tarrin/New.txt", state: "moved", plan: "p1" };
@@ -53,6 +55,8 @@ function draw(answer: (body: Record<string, unknown>) => unknown, me = testMe): 
   renderOnPage(<EditDialog document={document} shown onHide={() => hidden++} />, me);
 }
 const retitle = () => fireEvent.change(screen.getByLabelText("Title"), { target: { value: "New" } });
+/** What was asked for, without the looks at what would come of what is typed. */
+const asked = () => sent.filter((s) => !(s["dryRun"] === true && s["showsOnMany"] === true));
 const save = () => fireEvent.click(screen.getByRole("button", { name: "Save" }));
 
 describe("Changing a document", () => {
@@ -64,8 +68,22 @@ describe("Changing a document", () => {
     expect(screen.getByText("New.txt")).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Move it" }));
     await waitFor(() => expect(hidden).toBe(1));
-    expect(sent.map((s) => s["dryRun"])).toEqual([true, false]);
-    expect(sent[1]).toMatchObject({ title: "New", documentType: "supplierInvoice" });
+    expect(asked().map((s) => s["dryRun"])).toEqual([true, false]);
+    expect(asked()[1]).toMatchObject({ title: "New", documentType: "supplierInvoice" });
+  });
+
+  test("says its new title and location before it is saved; a title that follows is not sent as one written by hand", async () => {
+    draw((body) => ({
+      ...changed({ ...move, state: "planned", plan: null }),
+      title: body["title"] === null ? "Supplier invoice 88" : String(body["title"]),
+    }));
+    fireEvent.change(screen.getByLabelText("Number"), { target: { value: "88" } });
+    await waitFor(() => expect(screen.getByLabelText<HTMLInputElement>("Title").value).toBe("Supplier invoice 88"));
+    expect(screen.getByText("Will move to")).toBeTruthy();
+    expect(screen.getByText("New.txt")).toBeTruthy();
+    expect(sent.every((s) => s["title"] === null)).toBe(true);
+    retitle();
+    expect(await screen.findByText(/Written by hand/)).toBeTruthy();
   });
 
   test("that moves nothing is saved without a question", async () => {
@@ -114,8 +132,8 @@ describe("Changing a document", () => {
     fireEvent.click(screen.getByRole("button", { name: "Take off PO-6127" }));
     expect(screen.queryByRole("button", { name: /Take off/ })).toBeNull();
     save();
-    await waitFor(() => expect(sent.length).toBeGreaterThan(0));
-    expect(sent[0]?.["clips"]).toEqual([{ company: "MF", type: "supplierAccount", key: "S-2004" }]);
+    await waitFor(() => expect(asked().length).toBeGreaterThan(0));
+    expect(asked()[0]?.["clips"]).toEqual([{ company: "MF", type: "supplierAccount", key: "S-2004" }]);
   });
 
   test("is put on a shelf of its company, and taken off", async () => {

@@ -63,16 +63,6 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
     ...(agreed ? { showsOnMany: true } : {}),
     dryRun,
   });
-  const isChanged = title !== (d.titleSaid ? d.title : null) || typeKey !== d.documentType || values !== d.properties || clips !== d.clips;
-  const asked = useDeferredValue(body(true, true));
-  const would = useQuery<ChangedDocument>({
-    queryKey: ["change-preview", d.code, asked],
-    enabled: shown && isChanged,
-    retry: false,
-    placeholderData: (before) => before,
-    queryFn: ({ signal }) => apiSend<ChangedDocument>("PATCH", `/documents/${d.code}`, asked, signal),
-  });
-  const shownTitle = title ?? (isChanged ? (would.data?.title ?? d.title) : d.title);
   const save = useMutation({
     mutationFn: (agreed: boolean) => apiSend<ChangedDocument>("PATCH", `/documents/${d.code}`, body(false, agreed)),
     onSuccess: (changed) => {
@@ -90,6 +80,16 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
       setWide(isWide(error));
     },
   });
+  const isChanged = title !== (d.titleSaid ? d.title : null) || typeKey !== d.documentType || values !== d.properties || clips !== d.clips;
+  const asked = useDeferredValue(body(true, true));
+  const would = useQuery<ChangedDocument>({
+    queryKey: ["change-preview", d.code, asked],
+    enabled: shown && isChanged && question === null && !save.isPending,
+    retry: false,
+    placeholderData: (before) => before,
+    queryFn: ({ signal }) => apiSend<ChangedDocument>("PATCH", `/documents/${d.code}`, asked, signal),
+  });
+  const shownTitle = title ?? (isChanged ? (would.data?.title ?? d.title) : d.title);
   const ask = useMutation({
     mutationFn: (agreed: boolean) => apiSend<ChangedDocument>("PATCH", `/documents/${d.code}`, body(true, agreed)),
     onSuccess: (would, agreed) => {

@@ -60,6 +60,7 @@ function draw(answer: (address: string) => unknown, start = ""): void {
   address = start;
   api = fakeApi({
     "/find": (_body, asked) => answer(asked),
+    "/records/lookup": (_body, asked) => ({ items: asked.includes("q=S-2004") ? [account] : [] }),
     "/documents/": () => ({
       kind: "text",
       mediaType: "text/plain",
@@ -86,6 +87,19 @@ function draw(answer: (address: string) => unknown, start = ""): void {
     },
   );
 }
+const account = {
+  id: 1,
+  company: "MF",
+  type: "supplierAccount",
+  key: "S-2004",
+  title: "Tarrin Marine Fuels",
+  status: null,
+  date: null,
+  amount: null,
+  currency: null,
+  above: null,
+  corrected: false,
+};
 const field = () => screen.getByLabelText("Find papers by any word on them");
 
 describe("Find", () => {
@@ -103,7 +117,11 @@ describe("Find", () => {
     fireEvent.change(field(), { target: { value: "pale heron" } });
     await waitFor(() => expect(address).toContain("q=pale+heron"));
     fireEvent.click(screen.getByRole("button", { name: /Supplier invoice 1/ }));
-    await waitFor(() => expect(api.asked.at(-1)).toMatch(/q=pale\+heron.*type=supplierInvoice|type=supplierInvoice.*q=pale\+heron/));
+    await waitFor(() =>
+      expect(api.asked.filter((a) => a.includes("/find")).at(-1)).toMatch(
+        /q=pale\+heron.*type=supplierInvoice|type=supplierInvoice.*q=pale\+heron/,
+      ),
+    );
     fireEvent.click(screen.getAllByLabelText("remove")[0] as Element);
     await waitFor(() => expect(address).not.toContain("type="));
   });
@@ -111,7 +129,37 @@ describe("Find", () => {
     draw(() => found([hit(3)]), "?q=toner&from=2026-01-01");
     expect(await screen.findByDisplayValue("toner")).toBeTruthy();
     expect(screen.getByText(/from 1 Jan 2026/)).toBeTruthy();
-    expect(api.asked[0]).toContain("from=2026-01-01");
+    expect(api.asked.some((a) => a.includes("/find") && a.includes("from=2026-01-01"))).toBe(true);
+  });
+  test("an account's number offers everything of it; arrivals with the words and documents out of sync say so", async () => {
+    draw(
+      () => ({
+        ...found([hit(2)]),
+        waiting: {
+          items: [
+            {
+              id: "a7",
+              fileName: "rope.pdf",
+              kind: "pdf",
+              queue: "payables",
+              state: "ready",
+              receivedAt: "2026-11-19T09:00:00Z",
+              snippet: [{ text: "S-2004", hit: true }],
+            },
+          ],
+          total: 1,
+        },
+      }),
+      "?q=S-2004",
+    );
+    expect(await screen.findByText("out of sync")).toBeTruthy();
+    expect(screen.getByRole("link", { name: /rope.pdf/ }).getAttribute("href")).toBe("/arrivals?at=a7");
+    expect(screen.getByText("waiting")).toBeTruthy();
+    expect(screen.getByRole("link", { name: "Invoice 2" }).getAttribute("href")).toBe("/documents/AC-000002?q=S-2004");
+    fireEvent.click(await screen.findByRole("button", { name: /Everything of S-2004/ }));
+    await waitFor(() => expect(address).toContain("within=supplierAccount:S-2004"));
+    expect(address).not.toContain("q=");
+    expect(screen.getByText(/everything of S-2004/)).toBeTruthy();
   });
   test("says when the counts are of the newest only", async () => {
     draw(() => found([hit(1)], { total: 10_000, totalIsExact: false }));

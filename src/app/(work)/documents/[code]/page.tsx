@@ -1,6 +1,13 @@
 import { DocumentScreen } from "#ui/documents/document-screen.tsx";
 
-export default async function DocumentPage({ params }: { params: Promise<{ code: string }> }) {
+export default async function DocumentPage({
+  params,
+  searchParams,
+}: {
+  params: Promise<{ code: string }>;
+  searchParams: Promise<{ q?: string }>;
+}) {
   const { code } = await params;
-  return <DocumentScreen key={code} code={code} />;
+  const { q } = await searchParams;
+  return <DocumentScreen key={code} code={code} q={q} />;
 }
