@@ -1,13 +1,13 @@
 import { defaultLimits } from "#core/arrivals/limits.ts";
-import { type SendFile, type Upload, UploadQueue } from "./upload-queue.ts";
+import { type RegisterRefused, type SendFile, type Upload, UploadQueue } from "./upload-queue.ts";
 
 const target = { queue: "general", label: "General" };
 const files = (...names: string[]): File[] => names.map((name) => new File(["words"], name));
 
 /** A queue whose sending is in the test's hands. */
-function makeQueue(send: SendFile) {
+function makeQueue(send: SendFile, register: RegisterRefused = async () => true) {
   let told = 0;
-  const queue = new UploadQueue(send, () => told++);
+  const queue = new UploadQueue(send, () => told++, register);
   const states = (): string[] => queue.snapshot().map((u: Upload) => `${u.name} ${u.state}`);
   const settled = async (): Promise<void> => {
     while (queue.snapshot().some((u) => u.state === "waiting" || u.state === "sending"))
@@ -44,6 +44,34 @@ describe("Files on their way in", () => {
     expect(heard).toBeGreaterThan(12);
     expect(told()).toBeGreaterThan(0);
     stop();
+  });
+  test("an empty file and a program are refused and go into the register; one that is too large is not sent at all", async () => {
+    const registered: string[] = [];
+    const { queue, settled } = makeQueue(
+      async () => null,
+      async (file, _id, _target, why) => {
+        registered.push(`${file.name}: ${why}`);
+        return !file.name.startsWith("away");
+      },
+    );
+    queue.add([...files("run.exe", "away.exe"), new File([], "nothing.pdf"), new File(["x".repeat(2000)], "big.pdf")], target, {
+      ...defaultLimits,
+      bytesMax: 1024,
+    });
+    await settled();
+    while (registered.length < 3) await new Promise((resolve) => setTimeout(resolve, 5));
+    await new Promise((resolve) => setTimeout(resolve, 5));
+    expect(registered).toEqual([
+      "run.exe: Programs are not accepted.",
+      "away.exe: Programs are not accepted.",
+      "nothing.pdf: The file is empty.",
+    ]);
+    expect(queue.snapshot().map((u) => [u.state, u.why])).toEqual([
+      ["refused", "Programs are not accepted. It is in the register, set aside."],
+      ["refused", "Programs are not accepted."],
+      ["refused", "The file is empty. It is in the register, set aside."],
+      ["refused", expect.stringContaining("larger") as string],
+    ]);
   });
   test("what breaks a limit is refused at once with the reason and never sent", async () => {
     const sent: string[] = [];
