@@ -9,7 +9,7 @@ test("a number is found however it is spelt, narrowed by filters, and the addres
   const field = page.getByLabel("Find papers by any word on them");
   for (const typed of ["B-20418", "b20418", "B 20418"]) {
     await field.fill(typed);
-    await expect(page.getByRole("link", { name: "Packing list B-20418" })).toBeVisible();
+    await expect(page.getByRole("link", { name: "Packing list B-20418", exact: true })).toBeVisible();
   }
   await page
     .getByRole("complementary", { name: "Filters" })

@@ -149,7 +149,7 @@ test("papers are shown with chosen columns and filtered in each, the choice stay
   await expect(rows).toHaveCount(1);
   await expect(rows).toContainText("Letter number 7");
   await page.getByLabel("Added by contains").fill("nobody of that name");
-  await expect(page.getByText("None of the 70 papers fits")).toBeVisible();
+  await expect(page.getByText("None of the 70 documents fits")).toBeVisible();
   await page.reload();
   await expect(page.locator(".paper-heads")).toContainText("Place");
   await page.getByRole("button", { name: "Columns" }).click();

@@ -37,7 +37,7 @@ test("each person finds the places that their roles cover, and no others", async
   await page.goto("/records/crewMember/E-301?company=MF");
   await expect(page.getByText("There is nothing here")).toBeVisible();
   await page.goto("/filing-plan");
-  await expect(page.getByText("Your roles do not cover this")).toBeVisible();
+  await expect(page.getByText("There is nothing here")).toBeVisible();
 });
 
 test("a view is fetched ahead when somebody points at its link, and not for every link in sight", async ({ page }) => {

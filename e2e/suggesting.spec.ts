@@ -159,7 +159,7 @@ test("what a mail or a table says is marked where it stands, searched, and point
   await expect(reference).toHaveValue(`HX-${run}`);
   await page.getByRole("button", { name: "Search in the paper" }).click();
   await page.getByRole("textbox", { name: "Search in the paper" }).fill("langoust");
-  await expect(page.getByText("1 of 1")).toBeVisible();
+  await expect(page.getByText("1 of 1", { exact: true })).toBeVisible();
   await expect(cells.locator("td.hit.now")).toHaveText("Langoustine");
 });
 
