@@ -54,7 +54,7 @@ test("a paper is read: zoomed, turned, fitted, searched, and its words selected"
     .toBe(true);
   await page.keyboard.press("Control+f");
   await page.getByLabel("Search in the paper").last().fill("heron stands");
-  await expect(page.getByText("1 of 1")).toBeVisible();
+  await expect(page.getByText("1 of 1", { exact: true })).toBeVisible();
   await expect(viewer.locator(".hit.now")).toBeVisible();
   expect(await viewer.locator("[data-page='2'] .word").allTextContents()).toContain("heron ");
 });

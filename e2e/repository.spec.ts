@@ -209,7 +209,7 @@ test("a WebDAV server is connected step by step, its faults are said, folders ar
   await page.getByLabel("Name", { exact: true }).fill(webdav.user);
   await page.getByLabel("Password").fill("wrong");
   await page.getByRole("button", { name: "Save and check" }).click();
-  await expect(page.getByText("The account is known but has no rights here")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText("Name or password is wrong")).toBeVisible({ timeout: 30_000 });
   await expect(page.getByRole("button", { name: "Next" })).toBeDisabled();
   await page.getByRole("button", { name: "Back" }).click();
   await page.getByLabel("Password").fill(webdav.password);
