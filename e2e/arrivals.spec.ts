@@ -100,6 +100,11 @@ test("sorted, filtered and walked through with the keyboard; the address holds t
   await expect(page.locator("[data-arrival]")).toHaveCount(1);
   await page.keyboard.press("?");
   await expect(page.getByRole("dialog", { name: "Keys" })).toContainText("file and go to the next");
+  // The order stays with the person; the other journeys expect the newest first.
+  await page.goto("/arrivals");
+  await page.getByRole("button", { name: /Sort and filter/ }).click();
+  await page.getByRole("button", { name: "Newest first" }).click();
+  await expect(page.getByRole("button", { name: "Sort and filter: Newest first" })).toBeVisible();
 });
 
 test("the next paper is there without a wait: it was loaded ahead", async ({ page }) => {

@@ -168,6 +168,8 @@ test("a paper that somebody else claims just before it is filed comes back with 
   await page.route("**/claim", (route) => route.abort());
   await api(request, "clerk").post(`/arrivals/${ids[0]}/claim`, { takeOver: true });
   await page.keyboard.press("f");
+  // Nothing on its page says what it is.
+  await page.getByRole("button", { name: /^File as/ }).click();
   await expect(card).toContainText(orders[1]?.key ?? "");
   const notice = page.getByRole("status").filter({ hasText: `Not filed: claimed${run} 0.pdf` });
   await expect(notice).toContainText("Somebody else works on this");

@@ -227,14 +227,14 @@ export function FilingSheet({
       if (error instanceof ApiProblem && error.code === "stale") void client.invalidateQueries({ queryKey: ["arrivals"] });
     },
   });
-  const send = (how: Wish, showsOnMany = false): void => {
+  const send = (how: Wish, showsOnMany = false, saidType = pickedType): void => {
     setWide(null);
     const isWide = showsOnMany ? false : knownWide(client, how.documentType, how.clips);
     if (isWide) {
       setWide(how);
       return;
     }
-    filingNow.mutate({ how, showsOnMany, state: { picked, pickedType, typed, pointed, title, reaches, shelf, wide: null } });
+    filingNow.mutate({ how, showsOnMany, state: { picked, pickedType: saidType, typed, pointed, title, reaches, shelf, wide: null } });
     // Where something may still have to be asked, the sheet stays until that is known.
     if (isWide === false) onFiling?.(arrival, preview.data && asked === filing ? preview.data.title : arrival.fileName);
   };
@@ -444,7 +444,7 @@ export function FilingSheet({
         onConfirm={() => {
           setAsksType(false);
           setPickedType(typeKey);
-          send(filing);
+          send(filing, false, typeKey);
         }}
         onChange={() => {
           setAsksType(false);
