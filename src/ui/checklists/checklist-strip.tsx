@@ -58,7 +58,8 @@ export function ChecklistStrip({
     const next = items[at === -1 ? (by > 0 ? 0 : items.length - 1) : Math.max(0, Math.min(items.length - 1, at + by))];
     if (next) setChosen(next.key);
   };
-  useKeys({ "]": () => step(1), "[": () => step(-1), Escape: () => setChosen(null) });
+  // Without an item that is open, Esc belongs to the page around.
+  useKeys({ "]": () => step(1), "[": () => step(-1), ...(chosen === null ? {} : { Escape: () => setChosen(null) }) });
   if (items.length === 0 && !record.may.edit) return null;
   const done = items.filter((i) => i.state === "settled" || i.state === "waived").length;
   const today = todayText();
