@@ -18,9 +18,9 @@ test("a number is found however it is spelt, narrowed by filters, and the addres
   await expect(page).toHaveURL(/type=packingList/);
   await page.reload();
   await expect(page.getByRole("status").filter({ hasText: "paper" })).toHaveText("1 paper");
-  await expect(page.getByText("Take the filters off")).toHaveCount(0);
+  await expect(page.getByText("Clear filters")).toHaveCount(0);
   await field.fill("bunkering");
-  await page.getByRole("button", { name: "Take the filters off" }).click();
+  await page.getByRole("button", { name: "Clear filters" }).click();
   await page.getByRole("button", { name: /words that begin like these/ }).click();
   await expect(field).toHaveValue("bunker*");
   await expect(page.locator("mark").first()).toBeVisible();

@@ -2,7 +2,7 @@ import { createHash } from "node:crypto";
 import { readFile } from "node:fs/promises";
 import path from "node:path";
 import { pdfFile } from "./support/papers.ts";
-import { dataFolder, expect, signIn, test } from "./support/world.ts";
+import { dataFolder, expect, signIn, test, confirmType } from "./support/world.ts";
 
 test("a clerk drops an invoice from outside, finds its order, sees the place, presses F, and the next one is there", async ({ page }) => {
   const file = await pdfFile("Invoice 88-1201.pdf", [
@@ -31,6 +31,7 @@ test("a clerk drops an invoice from outside, finds its order, sees the place, pr
   await expect(place).toContainText("Supplier invoice 88-1201.pdf");
   await page.keyboard.press("Escape");
   await page.keyboard.press("f");
+  await confirmType(page);
 
   await expect(page.getByText("Filed: Supplier invoice 88-1201")).toBeVisible();
   await expect(row).toHaveCount(0);
@@ -76,6 +77,7 @@ test("what was filed is undone with one key, and filed again to the same place",
   await page.getByLabel("Title").fill("Undo me");
   await expect(page.locator(".will-be")).toContainText("Undo me.pdf");
   await page.keyboard.press("Control+Enter");
+  await confirmType(page);
   await expect(page.getByText("Filed: Undo me")).toBeVisible();
   await page.keyboard.press("Escape");
   await page.keyboard.press("z");
@@ -97,6 +99,7 @@ test("one paper is clipped to several records, and the first decides the place",
   await page.getByRole("button", { name: "place it here" }).click();
   await expect(page.locator(".will-be")).toContainText("PO-6126");
   await page.getByRole("button", { name: /File, next/ }).click();
+  await confirmType(page);
   await expect(page.getByText("Filed: For both orders")).toBeVisible();
   for (const key of ["PO-6127", "PO-6126"]) {
     await page.goto(`/records/purchaseOrder/${key}?company=MF`);
@@ -122,5 +125,6 @@ test("a wrong value is said where it stands, and nothing is filed until it is ri
   await dated.press("Enter");
   await expect(dated).toHaveValue("18 Nov 2026");
   await page.getByRole("button", { name: /File, next/ }).click();
+  await confirmType(page);
   await expect(page.getByText(/^Filed: /)).toBeVisible();
 });

@@ -61,6 +61,16 @@ export function api(request: APIRequestContext, key: keyof Credentials["keys"] =
   };
 }
 
+/** Confirms the document type where the program is not sure of it and asks before it files. */
+export async function confirmType(page: Page): Promise<void> {
+  const asks = page.getByRole("button", { name: /^File as/ });
+  await asks
+    .or(page.getByText(/^Fil(ed|ing): /))
+    .first()
+    .waitFor();
+  if (await asks.isVisible()) await asks.click();
+}
+
 /** Waits until an arrival has been read, and answers it. */
 export async function readArrival(request: APIRequestContext, id: string): Promise<Record<string, unknown>> {
   let last: Record<string, unknown> = {};
