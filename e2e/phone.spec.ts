@@ -27,7 +27,8 @@ test("on a phone the three columns are steps, and nothing is wider than the scre
   await page.getByRole("button", { name: "All papers" }).click();
   await expect(row).toBeVisible();
   await page.goto("/records/freightBooking/B-20418?company=MF");
-  await page.locator(".doc-row").first().click();
+  // Arrivals that wait for the record stand above its documents and lead away from here.
+  await page.locator(".doc-row:not(a)").first().click();
   await expect(page.getByAltText("Page 1")).toBeVisible();
   expect(await fits()).toBe(true);
 });

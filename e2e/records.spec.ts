@@ -1,6 +1,6 @@
 import type { Page } from "@playwright/test";
 import { pdfFile } from "./support/papers.ts";
-import { api, expect, signIn, test } from "./support/world.ts";
+import { api, confirmType, expect, signIn, test } from "./support/world.ts";
 
 test("a paper dropped on a record waits for it in Arrivals, and one key files it there", async ({ page }) => {
   await signIn(page, "clerk", "/records/purchaseOrder/PO-6120?company=MF");
@@ -9,6 +9,7 @@ test("a paper dropped on a record waits for it in Arrivals, and one key files it
   await expect(page.locator(".clip-card.is-main")).toContainText("PO-6120");
   await expect(page.locator(".will-be")).toContainText("PO-6120");
   await page.keyboard.press("f");
+  await confirmType(page);
   await expect(page.getByText(/^Filed: /)).toBeVisible();
   await page.goto("/records/purchaseOrder/PO-6120?company=MF");
   await expect(page.getByText("Waiting to be filed")).toHaveCount(0);
