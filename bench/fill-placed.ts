@@ -74,5 +74,6 @@ export async function fillPlaced(client: pg.Client, root: string, folders: numbe
     `insert into placement (document_id, folder_id, name, name_folded, state, sha256, checked_at, seen_bytes, seen_modified_ms, seen_mark)
      select id, folder, name, lower(name), 'placed', encode(sha256(('placed' || id)::bytea), 'hex'), now(), bytes, modified, '' from made`,
   );
+  await client.query("drop table made");
   await client.query("vacuum analyze");
 }

@@ -27,7 +27,7 @@ import { signedIn } from "./signed-in.ts";
 const run = promisify(execFile);
 const SPLIT_PAGES = sized(500, 20);
 const SPLIT_PARTS = sized(100, 4);
-const SPLIT_ROUNDS = sized(6, 1);
+const SPLIT_ROUNDS = sized(6, 2);
 const CODE_PAGES = sized(24, 2);
 const WORD_PAGES = sized(24, 2);
 const WORD_ROUND = sized(4, 2);

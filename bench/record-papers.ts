@@ -266,6 +266,7 @@ async function fill(
     "insert into record_tally (company, type, count) values ('MF', 'customerAccount', 5000), ('MF', 'freightBooking', $1::bigint)",
     [records],
   );
+  await client.query("drop table made");
   await client.query("set session_replication_role = origin");
   await client.query("vacuum analyze");
   return { first, firstDocument, busy: accounts };
