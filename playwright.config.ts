@@ -2,7 +2,7 @@ import { defineConfig } from "@playwright/test";
 import { chromiumFlags, chromiumPath } from "./e2e/support/chromium.ts";
 
 /** What has demos of its own, and what only looks at the one that the others share. */
-const beside = ["**/commands.spec.ts", "**/every-view.spec.ts", "**/nothing-lost.spec.ts"];
+const beside = ["**/benchmarks.spec.ts", "**/commands.spec.ts", "**/every-view.spec.ts", "**/nothing-lost.spec.ts"];
 /** What leaves much to be read, which the others would wait for, and what looks at all that they have left. */
 const afterwards = ["**/many-files.spec.ts", "**/kept-agrees.spec.ts"];
 const port = process.env["AMBER_E2E_PORT"] ?? "4179";

@@ -9,16 +9,17 @@ export async function withThrowaway(name: string, act: (instance: Instance, fold
   const folder = await mkdtemp(path.join(os.tmpdir(), `amber-${name}-`));
   const forget = (): Promise<void> => rm(folder, { recursive: true, force: true });
   try {
-    const instance = await startInstance({ dataFolder: folder, port: await freePort(), fill: "demo", say: (line) => console.error(line) });
+    const starting = startInstance({ dataFolder: folder, port: await freePort(), fill: "demo", say: (line) => console.error(line) });
     for (const signal of ["SIGTERM", "SIGINT"] as const)
       process.once(
         signal,
         () =>
-          void instance
-            .stop()
+          void starting
+            .then((started) => started.stop())
             .then(forget)
-            .then(() => process.exit(1)),
+            .finally(() => process.exit(1)),
       );
+    const instance = await starting;
     try {
       await act(instance, folder);
     } finally {

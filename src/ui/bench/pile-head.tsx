@@ -60,7 +60,7 @@ export function PileHead({
         </span>
       ) : record ? (
         <span className="chip amber bench-record" title={record.title}>
-          <Paperclip size={13} aria-hidden="true" />
+          <Paperclip size={13} className="flex-shrink-0" aria-hidden="true" />
           <span className="text-truncate">
             {recordType(record.type)?.short ?? record.type} <code>{record.key}</code> {record.title}
           </span>
