@@ -1,4 +1,4 @@
-# Makes the machine ready: Node, Debian packages, npm packages. Sourced by bin/demo, bin/test and bin/bench.
+# Makes the machine ready: Node, Debian packages, npm packages. Sourced by bin/demo, bin/test and bin/benchmark.
 # Says the one line to run where it may not install by itself. NEED names what is needed beside the basics.
 
 say() { printf '%s\n' "$*" >&2; }

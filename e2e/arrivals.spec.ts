@@ -13,7 +13,7 @@ test("a whole folder is taken in, with what is in its sub-folders", async ({ pag
     await writeFile(path.join(folder, "quay/deep/second in folder.pdf"), await makePdf(["second"]));
     await signIn(page, "clerk");
     await page.getByLabel("Choose a folder").setInputFiles(folder);
-    await expect(page.getByText("2 papers taken in")).toBeVisible();
+    await expect(page.getByText("2 documents received")).toBeVisible();
     for (const name of ["first in folder", "second in folder"])
       await expect(page.locator("[data-arrival]", { hasText: name })).toBeVisible();
   } finally {
@@ -30,13 +30,13 @@ test("what breaks a limit is refused before it is sent, and the rest goes in", a
       { name: "empty.pdf", mimeType: "application/pdf", buffer: Buffer.alloc(0) },
       { name: "setup.exe", mimeType: "application/octet-stream", buffer: Buffer.from("MZ") },
     ]);
-  const tray = page.getByRole("region", { name: "Papers being sent" });
-  await expect(tray.getByText("1 taken in, 2 not")).toBeVisible();
+  const tray = page.getByRole("region", { name: "Uploads" });
+  await expect(tray.getByText("1 received, 2 not")).toBeVisible();
   await expect(tray.getByText(/Programs/)).toBeVisible();
   await expect(tray.getByText(/empty/).last()).toBeVisible();
 });
 
-test("a paper pasted on the page comes in", async ({ page }) => {
+test("a document pasted on the page comes in", async ({ page }) => {
   await signIn(page, "clerk");
   await page.evaluate(() => {
     const data = new DataTransfer();
@@ -68,13 +68,13 @@ test("broken, locked, empty and mislabelled files become arrivals that say what 
     if (bad.problem) expect((arrival["problem"] as { code: string } | null)?.code, bad.name).toBe(bad.problem);
     await page.goto(`/arrivals?at=${String(arrival["id"])}&q=bad+file`);
     await expect(page.locator(".paper-row.is-chosen")).toContainText(bad.name.replace(/\.(pdf|eml)$/i, ""));
-    await expect(page.getByLabel("Download the original")).toBeVisible();
+    await expect(page.getByLabel("Download original")).toBeVisible();
   }
   await page.goto("/arrivals?show=problem&q=cut+off");
   await expect(page.locator("[data-arrival]", { hasText: "cut off in transit" })).toContainText("damaged");
   await page.goto("/arrivals?show=problem&q=confidential");
   await page.locator("[data-arrival]", { hasText: "confidential statement" }).click();
-  await expect(page.getByRole("region", { name: "What we know" })).toContainText(/password/i);
+  await expect(page.getByRole("region", { name: "Details" })).toContainText(/password/i);
 });
 
 test("sorted, filtered and walked through with the keyboard; the address holds the state", async ({ page }) => {
@@ -91,7 +91,7 @@ test("sorted, filtered and walked through with the keyboard; the address holds t
   await page.keyboard.press("k");
   await expect(chosen).toHaveText(first ?? "");
   await page.keyboard.press("x");
-  await expect(page.getByText("1 chosen")).toBeVisible();
+  await expect(page.getByText("1 selected")).toBeVisible();
   await page.keyboard.press("Escape");
   await page.getByLabel("Filter by name or sender").fill("halven timber rates");
   await expect(page.locator("[data-arrival]")).toHaveCount(1);
@@ -99,7 +99,7 @@ test("sorted, filtered and walked through with the keyboard; the address holds t
   await page.reload();
   await expect(page.locator("[data-arrival]")).toHaveCount(1);
   await page.keyboard.press("?");
-  await expect(page.getByRole("dialog", { name: "Keys" })).toContainText("file and go to the next");
+  await expect(page.getByRole("dialog", { name: "Keyboard shortcuts" })).toContainText("file and go to the next");
   // The order stays with the person; the other journeys expect the newest first.
   await page.goto("/arrivals");
   await page.getByRole("button", { name: /Sort and filter/ }).click();
@@ -107,7 +107,7 @@ test("sorted, filtered and walked through with the keyboard; the address holds t
   await expect(page.getByRole("button", { name: "Sort and filter: Newest first" })).toBeVisible();
 });
 
-test("the next paper is there without a wait: it was loaded ahead", async ({ page }) => {
+test("the next document is there without a wait: it was loaded ahead", async ({ page }) => {
   await signIn(page, "clerk", "/arrivals?queue=payables&q=inv");
   await expect(page.getByAltText("Page 1")).toBeVisible();
   await expect
@@ -125,7 +125,7 @@ test("the next paper is there without a wait: it was loaded ahead", async ({ pag
   expect(before.some((name) => name.includes(open ?? "nothing"))).toBe(true);
 });
 
-test("an address that names a paper opens that one, also when the list leaves it out, and never another in its place", async ({
+test("an address that names a document opens that one, also when the list leaves it out, and never another in its place", async ({
   page,
   request,
 }) => {
@@ -137,7 +137,7 @@ test("an address that names a paper opens that one, also when the list leaves it
   await expect(page.locator(".paper-row.is-chosen .name")).not.toHaveText("named in the address");
   await api(request).post(`/arrivals/${made.id}/set-aside`, { reason: "end of the trial" });
   await page.goto(`/arrivals?at=${made.id}`);
-  await expect(page.getByText("The paper that was asked for no longer waits.")).toBeVisible();
+  await expect(page.getByText("That document is no longer waiting.")).toBeVisible();
   await expect(page.locator("[data-arrival]", { hasText: "named in the address" })).toHaveCount(0);
 });
 
@@ -145,7 +145,7 @@ test("a mail stands beside its parts, which are arrivals of their own", async ({
   await signIn(page, "administrator");
   await page.getByLabel("Filter by name or sender").fill("Your order");
   await page.locator("[data-arrival]").first().click();
-  await expect(page.getByText("an arrival of its own").first()).toBeVisible();
+  await expect(page.getByText("a separate arrival").first()).toBeVisible();
   await expect(page.locator(".plain-paper")).toContainText("please find our invoice");
 });
 

@@ -5,8 +5,8 @@ import { expect, test } from "./support/world.ts";
 
 test("every part of the benchmark runs, with sizes that say nothing, and prints its figures", async () => {
   // It fills a demo world of its own, beside everything else that is tested.
-  test.setTimeout(15 * 60_000);
-  const child = spawn(path.join(projectRoot, "bin/bench"), ["--tiny"], { cwd: projectRoot, stdio: ["ignore", "pipe", "pipe"] });
+  test.setTimeout(25 * 60_000);
+  const child = spawn(path.join(projectRoot, "bin/benchmark"), ["--tiny"], { cwd: projectRoot, stdio: ["ignore", "pipe", "pipe"] });
   let [out, err] = ["", ""];
   child.stdout.on("data", (piece: Buffer) => (out += piece.toString()));
   child.stderr.on("data", (piece: Buffer) => (err += piece.toString()));

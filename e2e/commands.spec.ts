@@ -58,7 +58,7 @@ test("--fresh forgets only a folder that is ours", async () => {
   await writeFile(path.join(folder, "thesis.txt"), "years of work");
   const said = demo("--fresh", "--data", folder, "--port", String(await freePort()));
   expect(said.status).toBe(1);
-  expect(said.stderr).toContain("was not made by bin/demo");
+  expect(said.stderr).toContain("was not created by bin/demo");
   expect(await readFile(path.join(folder, "thesis.txt"), "utf8")).toBe("years of work");
 });
 

@@ -20,7 +20,7 @@ async function taken(
   return id;
 }
 async function filed(page: Page, lines: readonly string[], wish: Record<string, unknown>): Promise<string> {
-  const id = await taken(page, await pdfFile(`paper ${stamp()}.pdf`, lines));
+  const id = await taken(page, await pdfFile(`document ${stamp()}.pdf`, lines));
   const done = await api(page.request).post(`/arrivals/${id}/file`, { onSameName: "separate", ...wish });
   expect(done.status()).toBe(200);
   return ((await done.json()) as { code: string }).code;
@@ -60,7 +60,7 @@ test("a bundle is cut on the bench, each part shows what it is and where it belo
   await expect(page.getByRole("button", { name: /^File/ })).toBeVisible({ timeout: 30_000 });
   if (await confirm.isVisible()) await confirm.click();
   await page.keyboard.press("f");
-  await expect(page.getByText(/\d+ papers? filed/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/\d+ documents? filed/)).toBeVisible({ timeout: 60_000 });
 });
 
 test("what a new version shows is its own page, also for who has seen the one before", async ({ page }) => {
@@ -76,8 +76,8 @@ test("what a new version shows is its own page, also for who has seen the one be
   await page.goto(`/documents/${code}`);
   await expect(page.getByAltText("Page 1")).toBeVisible();
   expect(await page.getByAltText("Page 1").getAttribute("src")).not.toBe(before);
-  await page.getByRole("button", { name: "Search in the paper" }).click();
-  await page.getByPlaceholder("Search in the paper").fill(words[1]);
+  await page.getByRole("button", { name: "Search in document" }).click();
+  await page.getByPlaceholder("Search in document").fill(words[1]);
   await expect(page.getByText("1 of 1", { exact: true })).toBeVisible();
 });
 
@@ -94,7 +94,7 @@ test("a file dropped on a checklist item is filed for it without values that nob
     await makePdf([`Dropped ${stamp()}`, "a page with words of its own"]),
   );
   await expect(page.locator(".drop-over")).toBeHidden();
-  await expect(page.getByText(/filed for|waits in Arrivals/).first()).toBeVisible();
+  await expect(page.getByText(/filed for|is waiting in Arrivals/).first()).toBeVisible();
   await item.click();
   await expect(page.locator(".item-panel")).toBeVisible();
 });
@@ -116,7 +116,7 @@ test("Esc closes the list of the look-up and nothing else; an account's own reco
   expect((box?.y ?? -1) >= 0 && (box?.y ?? 0) + (box?.height ?? 0) <= 800).toBe(true);
   const first = await list.getByRole("option").first().textContent();
   const { items } = (await (
-    await api(page.request).get("/records?type=freightBooking&company=MF&above=customerAccount:C-1003&limit=200")
+    await api(page.request).get("/records?type=freightBooking&company=MF&parent=customerAccount:C-1003&limit=200")
   ).json()) as {
     items: { key: string }[];
   };
@@ -170,7 +170,7 @@ test("a locked PDF is opened with its password where it waits", async ({ page })
   await signIn(page, "clerk", `/arrivals?at=${id}`);
   await page.getByLabel("Password of the file").fill("guess");
   await page.getByRole("button", { name: "Open file" }).click();
-  await expect(page.getByText("That is not the password of this file")).toBeVisible();
+  await expect(page.getByText("Wrong password for this file")).toBeVisible();
   await page.getByLabel("Password of the file").fill("gannet");
   await page.getByRole("button", { name: "Open file" }).click();
   await expect(page.getByAltText("Page 1")).toBeVisible({ timeout: 30_000 });
@@ -192,10 +192,10 @@ test("an invoice of a supplier that nobody knows is filed with a new account mad
     { queue: "payables" },
   );
   await signIn(page, "clerk", `/arrivals?at=${id}`);
-  await expect(page.getByRole("button", { name: "File, next" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "File and next" })).toBeVisible();
   await page.keyboard.press("n");
   await page.getByLabel("Record type").selectOption("supplierInvoice");
-  const off = page.getByRole("button", { name: /^Take off/ });
+  const off = page.getByRole("button", { name: /^Remove/ });
   while ((await off.count()) > 0) await off.first().click();
   await page.getByRole("button", { name: /New supplier account/ }).click();
   const account = page.getByRole("group", { name: "New supplier account" });
@@ -203,8 +203,8 @@ test("an invoice of a supplier that nobody knows is filed with a new account mad
   await page.locator("#draft-documentNumber").fill(`X-${stamp()}`);
   await page.locator("#draft-total").fill("120.00");
   await page.locator("#draft-currency").fill("GBP");
-  await page.getByRole("button", { name: /Make and send/ }).click();
-  await expect(page.getByText(/^Made: Supplier invoice/)).toBeVisible();
+  await page.getByRole("button", { name: /Create and send/ }).click();
+  await expect(page.getByText(/^Created: Supplier invoice/)).toBeVisible();
   // First the account gets its number, then the invoice beneath it.
   await expect
     .poll(
@@ -223,14 +223,14 @@ test("the next batch of a scanner is tied to the record that waits for it", asyn
   await signIn(page, "clerk", "/records/purchaseOrder/PO-6127?company=MF");
   await page.getByRole("button", { name: "Scan" }).click();
   await page.getByLabel("Scanner").selectOption("payables");
-  await page.getByRole("button", { name: "Wait for scan" }).click();
+  await page.getByRole("button", { name: "Start waiting" }).click();
   await expect(page.getByText(/Waiting for the scanner/)).toBeVisible();
   await api(page.request).upload(await pdfFile(`batch ${stamp()}.pdf`, [`batch ${stamp()}`, "from the glass"]), {
     queue: "payables",
     source: "scanner",
   });
-  await expect(page.getByText("The batch has arrived and belongs to PO-6127.")).toBeVisible({ timeout: 20_000 });
-  await page.getByRole("link", { name: "File it" }).click();
+  await expect(page.getByText("The batch has arrived, assigned to PO-6127.")).toBeVisible({ timeout: 20_000 });
+  await page.getByRole("link", { name: "File" }).click();
   await expect(page.locator(".clip-card.is-main")).toContainText("PO-6127");
 });
 
@@ -239,7 +239,7 @@ test("a light user sees no trace of what is hidden, says what her own document i
   await expect(page.getByRole("heading", { level: 2 }).first()).toBeVisible();
   await expect(page.getByText("none yet")).toHaveCount(0);
   await page.goto("/set-up");
-  await expect(page.getByText("There is nothing here")).toBeVisible();
+  await expect(page.getByText("Not found")).toBeVisible();
   await expect(page.getByText("Largest file, MB")).toHaveCount(0);
   const { id } = (await (
     await api(page.request, "lightUser").upload(await pdfFile(`mine ${stamp()}.pdf`, [`mine ${stamp()}`, "a page with words of its own"]), {
@@ -248,7 +248,7 @@ test("a light user sees no trace of what is hidden, says what her own document i
   ).json()) as { id: string };
   await readArrival(page.request, id);
   await page.goto(`/arrivals?at=${id}`);
-  await page.getByRole("button", { name: "What we know" }).or(page.getByLabel("Document type")).first().waitFor();
+  await page.getByRole("button", { name: "Details" }).or(page.getByLabel("Document type")).first().waitFor();
   await page.getByLabel("Document type").selectOption("packingList");
   await page.getByLabel("Look up a record").fill("20418");
   await page.getByRole("option", { name: /B-20418/ }).click();
@@ -264,8 +264,8 @@ test("an empty file and a program are refused with the reason, and stand in the 
     { name: names[0] ?? "", mimeType: "application/pdf", buffer: Buffer.alloc(0) },
     { name: names[1] ?? "", mimeType: "application/octet-stream", buffer: Buffer.from("MZ a program") },
   ]);
-  await expect(page.getByText("The file is empty. It is in the register, set aside.")).toBeVisible();
-  await expect(page.getByText("Programs are not accepted. It is in the register, set aside.")).toBeVisible();
+  await expect(page.getByText("The file is empty. It is set aside in the register.")).toBeVisible();
+  await expect(page.getByText("Programs are not accepted. It is set aside in the register.")).toBeVisible();
   await page.goto("/arrivals/register");
   for (const name of names) await expect(page.locator("tr", { hasText: name })).toContainText("set aside");
 });
@@ -317,7 +317,7 @@ test.describe("on a device that prefers the dark set", () => {
     await page.reload();
     expect(await set()).toBe("light");
     await page.getByRole("button", { name: /person menu/ }).click();
-    await page.getByRole("button", { name: "Light or dark as on this device" }).click();
+    await page.getByRole("button", { name: "Follow the device" }).click();
     expect(await set()).toBe("dark");
   });
 });

@@ -51,7 +51,7 @@ test("from an invoice to its posted ledger entry through the business system, wh
   await expect(page.locator(".clip-card.is-main", { hasText: order.key })).toBeVisible();
   await page.keyboard.press("n");
   await expect(page.getByRole("heading", { name: "New record" })).toBeVisible();
-  // Filled from the paper, each with where it stands; the order's number from the order.
+  // Filled from the document, each with where it stands; the order's number from the order.
   await expect(page.getByLabel("Number *")).toHaveValue(number);
   await expect(page.getByLabel("Total *")).toHaveValue(order.fields["total"] ?? "");
   await expect(page.getByText(`from ${order.key}`).first()).toBeVisible();
@@ -59,25 +59,25 @@ test("from an invoice to its posted ledger entry through the business system, wh
   await expect(page.locator(`.page-mark[data-mark="${mark?.trim()}"]`)).toBeVisible();
   // What is needed is said before anything is sent.
   await page.getByLabel("Total *").fill("");
-  await page.getByRole("button", { name: /Make and send/ }).click();
-  await expect(page.getByText("Total is needed.")).toBeVisible();
+  await page.getByRole("button", { name: /Create and send/ }).click();
+  await expect(page.getByText("Total is required.")).toBeVisible();
   await page.getByLabel("Total *").fill(order.fields["total"] ?? "");
-  await page.getByRole("button", { name: /Make and send/ }).click();
-  // Undone at once: the business system never hears of it, and the paper waits again.
-  await expect(page.getByRole("link", { name: "It goes to the business system in a moment." })).toBeVisible();
+  await page.getByRole("button", { name: /Create and send/ }).click();
+  // Undone at once: the business system never hears of it, and the document waits again.
+  await expect(page.getByRole("link", { name: "It is being sent to the business system." })).toBeVisible();
   await page.keyboard.press("z");
   await expect.poll(async () => (await (await api(request).get(`/arrivals/${id}`)).json()).state, { timeout: 30_000 }).toBe("ready");
   await expect(page.locator(".clip-card.is-main", { hasText: order.key })).toBeVisible();
   await page.keyboard.press("n");
-  await page.getByRole("button", { name: /Make and send/ }).click();
-  const made = page.getByRole("link", { name: "It goes to the business system in a moment." });
+  await page.getByRole("button", { name: /Create and send/ }).click();
+  const made = page.getByRole("link", { name: "It is being sent to the business system." });
   await made.click();
-  // The paper is there at once; the record waits for the business system.
-  await expect(page.getByText("Waits for the business system")).toBeVisible({ timeout: 30_000 });
+  // The document is there at once; the record waits for the business system.
+  await expect(page.getByText("Waiting for the business system")).toBeVisible({ timeout: 30_000 });
   await expect(page.getByText("The business system cannot be reached.")).toBeVisible();
   await expect(page.getByText(`Supplier invoice ${number}`).first()).toBeVisible();
   await there.faults({});
-  await page.getByRole("button", { name: "Try now" }).click();
+  await page.getByRole("button", { name: "Retry now" }).click();
   await page.waitForURL(/\/records\/supplierInvoice\/SI-\d+/);
   const key = decodeURIComponent(/supplierInvoice\/(SI-\d+)/.exec(page.url())?.[1] ?? "");
   await expect(page.getByText("entered", { exact: true })).toBeVisible();
@@ -97,7 +97,7 @@ test("from an invoice to its posted ledger entry through the business system, wh
   await expect
     .poll(async () => (await chain()).map((c) => c.type), { timeout: 30_000 })
     .toEqual(expect.arrayContaining(["ledgerEntry", "payment"]));
-  // The same paper stands along the chain.
+  // The same document stands along the chain.
   const entry = (await chain()).find((c) => c.type === "ledgerEntry");
   await page.goto(`/records/ledgerEntry/${entry?.key ?? ""}?company=MF&scope=chain`);
   await expect(page.getByText(`Supplier invoice ${number}`).first()).toBeVisible();
@@ -110,15 +110,15 @@ test("a refused record says why by its field, is put right and sent again", asyn
   await signIn(page, "administrator", `/arrivals?at=${first.id}&q=draft${run}`);
   await expect(page.locator(".clip-card.is-main", { hasText: first.order.key })).toBeVisible();
   await page.keyboard.press("n");
-  await page.getByRole("button", { name: /Make and send/ }).click();
-  await page.getByRole("link", { name: "It goes to the business system in a moment." }).click();
+  await page.getByRole("button", { name: /Create and send/ }).click();
+  await page.getByRole("link", { name: "It is being sent to the business system." }).click();
   await page.waitForURL(/\/records\/supplierInvoice\/SI-\d+/);
   await page.goto(`/arrivals?at=${again.id}&q=draft${run}`);
   await expect(page.locator(".clip-card.is-main", { hasText: again.order.key })).toBeVisible();
   await page.keyboard.press("n");
   await page.getByLabel("Number *").fill(`D ${run} 2`);
-  await page.getByRole("button", { name: /Make and send/ }).click();
-  await page.getByRole("link", { name: "It goes to the business system in a moment." }).click();
+  await page.getByRole("button", { name: /Create and send/ }).click();
+  await page.getByRole("link", { name: "It is being sent to the business system." }).click();
   await expect(page.getByText("Refused by the business system")).toBeVisible({ timeout: 30_000 });
   await expect(page.getByText(/Number is entered already, as SI-\d+/)).toBeVisible();
   // It is on the desk until somebody has looked at it.
@@ -127,7 +127,7 @@ test("a refused record says why by its field, is put right and sent again", asyn
     .getByRole("link", { name: /refused by the business system/ })
     .first()
     .click();
-  await page.getByRole("button", { name: "Put right" }).click();
+  await page.getByRole("button", { name: "Correct" }).click();
   const dialog = page.getByRole("dialog");
   await expect(dialog.getByText(/Number is entered already/)).toBeVisible();
   await dialog.getByLabel("Number *").fill(`${number}b`);

@@ -1,31 +1,31 @@
 import { findings } from "./support/axe.ts";
 import { expect, signIn, test } from "./support/world.ts";
 
-/** The main views but Arrivals, which claims the paper that is open. These are only looked at, whatever stands on them, and so while the journeys go on beside. */
+/** The main views but Arrivals, which claims the document that is open. These are only looked at, whatever stands on them, and so while the journeys go on beside. */
 const views = [
   ["Desk", "/desk"],
   ["Camera", "/capture"],
   ["Empty bench", "/bench"],
   ["Bench", "/bench?documents=AC-000477"],
   ["Register", "/arrivals/register"],
-  ["Filed hands-free", "/arrivals/hands-free"],
+  ["Filed automatically", "/arrivals/automatic-filing"],
   ["Records", "/records"],
   ["A record type", "/records/freightBooking"],
   ["A record", "/records/freightBooking/B-20418?company=MF&scope=chain"],
-  ["What is missing", "/records/missing"],
-  ["Flip through", "/records/freightBooking/B-20418/flip?company=MF&scope=chain"],
+  ["Missing documents", "/records/missing"],
+  ["Page through", "/records/freightBooking/B-20418/flip?company=MF&scope=chain"],
   ["Checklists", "/filing-plan/checklists?type=freightBooking"],
   ["Sections", "/filing-plan/sections?type=freightBooking"],
   ["Sections in a window", "/sections/freightBooking/B-20418?company=MF"],
-  ["A document", "/documents/AC-000477"],
+  ["Get a document", "/documents/AC-000477"],
   ["Find", "/find?q=toner"],
   ["Filing plan", "/filing-plan?type=freightBooking"],
   ["Set-up", "/set-up"],
   ["Repository", "/repository"],
   ["Locations", "/repository?view=locations"],
-  ["Adrift", "/repository?view=adrift"],
+  ["Out of sync", "/repository?view=out of sync"],
   ["Move plans", "/filing-plan/moves"],
-  ["A new connection", "/set-up/connections/connection2"],
+  ["New connection", "/set-up/connections/connection2"],
 ] as const;
 
 test("axe finds nothing wrong on the main views, light and dark", async ({ page }) => {

@@ -7,13 +7,13 @@ test("a folder rule is changed with a live preview on real records, and holds fo
 }) => {
   await api(request).put("/records/journal/J-9901?company=MF", { title: "Accruals late", fields: { documentDate: "2026-11-20" } });
   await signIn(page, "administrator", "/filing-plan?type=journal");
-  const preview = page.getByRole("region", { name: "With your records" });
+  const preview = page.getByRole("region", { name: "Preview" });
   const root = page.getByLabel("Root folder", { exact: true });
   const before = await root.inputValue();
   await root.fill("Closed books/Journals");
   await expect(preview).toContainText("Closed books");
   await root.fill("");
-  await expect(preview).toContainText("The rule cannot be used yet");
+  await expect(preview).toContainText("The rule is incomplete");
   await expect(page.getByRole("button", { name: /Save for new/ })).toBeDisabled();
   await root.fill("Closed books/Journals");
   await page.getByRole("button", { name: /Save for new/ }).click();
@@ -34,15 +34,15 @@ test("a folder rule is changed with a live preview on real records, and holds fo
 
 test("namesakes are shown over all records, and a field that tells them apart solves it", async ({ page }) => {
   await signIn(page, "administrator", "/filing-plan?type=customerAccount");
-  const preview = page.getByRole("region", { name: "With your records" });
+  const preview = page.getByRole("region", { name: "Preview" });
   await page.getByRole("button", { name: "text" }).first().click();
   await page.locator("input#rule-name").fill("{name}");
   await expect(preview).toContainText(/shared by several records/);
   await expect(preview).toContainText(/halven timber/i);
-  await page.getByLabel("Tell apart by").selectOption("key");
-  await expect(preview).toContainText("told apart by the field");
+  await page.getByLabel("If names clash, add").selectOption("key");
+  await expect(preview).toContainText("made unique by the field");
   await page.locator("input#rule-name").fill("{name");
-  await expect(preview).toContainText("The rule cannot be used yet");
-  await page.getByRole("button", { name: "Put back" }).click();
+  await expect(preview).toContainText("The rule is incomplete");
+  await page.getByRole("button", { name: "Reset" }).click();
   await expect(page.locator("input#rule-name")).toHaveValue("{name|title} {key}");
 });

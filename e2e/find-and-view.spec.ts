@@ -6,7 +6,7 @@ import { api, expect, readArrival, signIn, test } from "./support/world.ts";
 
 test("a number is found however it is spelt, narrowed by filters, and the address shows the same again", async ({ page }) => {
   await signIn(page, "clerk", "/find");
-  const field = page.getByLabel("Find papers by any word on them");
+  const field = page.getByLabel("Search documents");
   for (const typed of ["B-20418", "b20418", "B 20418"]) {
     await field.fill(typed);
     await expect(page.getByRole("link", { name: "Packing list B-20418", exact: true })).toBeVisible();
@@ -17,25 +17,25 @@ test("a number is found however it is spelt, narrowed by filters, and the addres
     .click();
   await expect(page).toHaveURL(/type=packingList/);
   await page.reload();
-  await expect(page.getByRole("status").filter({ hasText: "paper" })).toHaveText("1 paper");
+  await expect(page.getByRole("status").filter({ hasText: "document" })).toHaveText("1 document");
   await expect(page.getByText("Clear filters")).toHaveCount(0);
   await field.fill("bunkerage");
   await page.getByRole("button", { name: "Clear filters" }).click();
-  await page.getByRole("button", { name: /words that begin like these/ }).click();
+  await page.getByRole("button", { name: /by word beginnings/ }).click();
   await expect(field).toHaveValue("bunker*");
   await expect(page.locator("mark").first()).toBeVisible();
   await page.locator("article").first().click();
-  await expect(page.getByRole("region", { name: "The paper" }).getByAltText("Page 1")).toBeVisible();
+  await expect(page.getByRole("region", { name: "Document" }).getByAltText("Page 1")).toBeVisible();
 });
 
-test("a paper is read: zoomed, turned, fitted, searched, and its words selected", async ({ page, request }) => {
+test("a document is read: zoomed, turned, fitted, searched, and its words selected", async ({ page, request }) => {
   const lines = Array.from({ length: 20 }, (_, i) => `Line ${i + 1} of the page`);
   const made = (await (await api(request).upload(await pdfFile("to view.pdf", lines, [...lines, "The heron stands here"]))).json()) as {
     id: string;
   };
   await readArrival(request, made.id);
   await signIn(page, "administrator", `/arrivals?at=${made.id}`);
-  const viewer = page.getByRole("region", { name: "The paper" }).locator(".viewer");
+  const viewer = page.getByRole("region", { name: "Document" }).locator(".viewer");
   const first = viewer.locator("[data-page='1']");
   await expect(first.getByAltText("Page 1")).toBeVisible();
   await expect(page.getByText("page 1 of 2", { exact: true })).toBeVisible();
@@ -53,7 +53,7 @@ test("a paper is read: zoomed, turned, fitted, searched, and its words selected"
     })
     .toBe(true);
   await page.keyboard.press("Control+f");
-  await page.getByLabel("Search in the paper").last().fill("heron stands");
+  await page.getByLabel("Search in document").last().fill("heron stands");
   await expect(page.getByText("1 of 1", { exact: true })).toBeVisible();
   await expect(viewer.locator(".hit.now")).toBeVisible();
   expect(await viewer.locator("[data-page='2'] .word").allTextContents()).toContain("heron ");
@@ -95,7 +95,7 @@ test("tables, mails, text and what has no view are shown without running anythin
   expect(ran).toBe(false);
 });
 
-test("hostile papers run nothing, fetch nothing and lead nowhere: pages with scripts, pictures that load, mails that call home, a locked-up sign-in form", async ({
+test("hostile documents run nothing, fetch nothing and lead nowhere: pages with scripts, pictures that load, mails that call home, a locked-up sign-in form", async ({
   page,
   request,
   baseURL,
@@ -165,7 +165,7 @@ test("hostile papers run nothing, fetch nothing and lead nowhere: pages with scr
       expect(content.headers()["content-disposition"], name).toContain("attachment");
       expect(content.headers()["content-security-policy"], name).toContain("sandbox");
     }
-    // Whatever a paper had begun was begun before this page is there.
+    // Whatever a document had begun was begun before this page is there.
     await page.goto("/desk");
     await expect(page.locator("h1")).toBeVisible();
     expect(strange).toEqual([]);

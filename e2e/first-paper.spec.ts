@@ -14,7 +14,7 @@ test("a clerk drops an invoice from outside, finds its order, sees the place, pr
   const began = Date.now();
   await signIn(page, "clerk");
   await page.getByTestId("choose-files").setInputFiles(file);
-  await expect(page.getByText("1 paper taken in")).toBeVisible();
+  await expect(page.getByText("1 document received")).toBeVisible();
   const row = page.locator("[data-arrival]").filter({ hasText: "Invoice 88-1201" });
   await row.click();
   await expect(page.getByAltText("Page 1")).toBeVisible();
@@ -54,19 +54,19 @@ test("a clerk drops an invoice from outside, finds its order, sees the place, pr
 
   await page.goto("/records/purchaseOrder/PO-6127?company=MF");
   await expect(page.getByRole("button", { name: /Supplier invoice 88-1201/ })).toBeVisible();
-  await expect(page.getByRole("region", { name: "The paper" }).getByAltText("Page 1")).toBeVisible();
+  await expect(page.getByRole("region", { name: "Document" }).getByAltText("Page 1")).toBeVisible();
 
   await page.goto("/find");
-  await page.getByLabel("Find papers by any word on them").fill("zeppelin");
+  await page.getByLabel("Search documents").fill("zeppelin");
   await expect(page.locator("mark", { hasText: "Zeppelin" })).toBeVisible();
   await page.getByRole("link", { name: "Supplier invoice 88-1201" }).click();
-  await expect(page.getByText("placed", { exact: true })).toBeVisible();
+  await expect(page.getByText("stored", { exact: true })).toBeVisible();
   await expect(page.locator(".timeline")).toContainText("Tam Corrigall filed it as Supplier invoice");
 });
 
 test("what was filed is undone with one key, and filed again to the same place", async ({ page }) => {
   await signIn(page, "clerk");
-  await page.getByTestId("choose-files").setInputFiles(await pdfFile("Undo me.pdf", ["A paper to be taken back"]));
+  await page.getByTestId("choose-files").setInputFiles(await pdfFile("Undo me.pdf", ["A document to be taken back"]));
   const row = page.locator("[data-arrival]").filter({ hasText: "Undo me" });
   await row.click();
   await page.keyboard.press("/");
@@ -85,7 +85,7 @@ test("what was filed is undone with one key, and filed again to the same place",
   await expect(page.locator(".paper-row.is-chosen .name")).toHaveText("Undo me");
 });
 
-test("one paper is clipped to several records, and the first decides the place", async ({ page }) => {
+test("one document is clipped to several records, and the first decides the place", async ({ page }) => {
   await signIn(page, "clerk");
   await page.getByTestId("choose-files").setInputFiles(await pdfFile("Two orders.pdf", ["For both orders"]));
   await page.locator("[data-arrival]").filter({ hasText: "Two orders" }).click();
@@ -96,9 +96,9 @@ test("one paper is clipped to several records, and the first decides the place",
   }
   await expect(page.getByLabel("Title")).toHaveValue(/PO-6127/);
   await page.getByLabel("Title").fill("For both orders");
-  await page.getByRole("button", { name: "place it here" }).click();
+  await page.getByRole("button", { name: "store here" }).click();
   await expect(page.locator(".will-be")).toContainText("PO-6126");
-  await page.getByRole("button", { name: /File, next/ }).click();
+  await page.getByRole("button", { name: /File and next/ }).click();
   await confirmType(page);
   await expect(page.getByText("Filed: For both orders")).toBeVisible();
   for (const key of ["PO-6127", "PO-6126"]) {
@@ -112,19 +112,19 @@ test("a wrong value is said where it stands, and nothing is filed until it is ri
   await page.getByTestId("choose-files").setInputFiles(await pdfFile("Wrong date.pdf", ["Some words"]));
   await page.locator("[data-arrival]").filter({ hasText: "Wrong date" }).click();
   await page.keyboard.press("f");
-  await expect(page.getByText("Choose the record this paper belongs to.")).toBeVisible();
+  await expect(page.getByText("Choose the record this document belongs to.")).toBeVisible();
   await page.keyboard.type("PO-6127");
   await page.keyboard.press("Enter");
   const dated = page.getByLabel("Dated");
   await dated.fill("31.11.26");
   await dated.press("Enter");
   await expect(page.getByText(/Dated must be/)).toBeVisible();
-  await page.getByRole("button", { name: /File, next/ }).click();
+  await page.getByRole("button", { name: /File and next/ }).click();
   await expect(page.locator("[data-arrival]").filter({ hasText: "Wrong date" })).toBeVisible();
   await dated.fill("18.11.26");
   await dated.press("Enter");
   await expect(dated).toHaveValue("18 Nov 2026");
-  await page.getByRole("button", { name: /File, next/ }).click();
+  await page.getByRole("button", { name: /File and next/ }).click();
   await confirmType(page);
   await expect(page.getByText(/^Filed: /)).toBeVisible();
 });

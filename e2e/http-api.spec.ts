@@ -41,15 +41,15 @@ test("a session alone changes nothing when another site asks", async ({ page, re
 test("a record is put, changed, read and looked up; wrong fields are named", async ({ request }) => {
   const call = api(request);
   const put = await call.put("/records/purchaseOrder/PO-API-1?company=MF", {
-    title: "Made by a program",
+    title: "Created by a program",
     fields: { orderDate: "2026-11-01", total: "120.50", currency: "GBP" },
-    above: { type: "supplierAccount", key: "S-2004" },
+    parent: { type: "supplierAccount", key: "S-2004" },
   });
   expect(put.ok()).toBe(true);
-  await call.put("/records/purchaseOrder/PO-API-1?company=MF", { title: "Made by a program, changed" });
+  await call.put("/records/purchaseOrder/PO-API-1?company=MF", { title: "Created by a program, changed" });
   const record = await (await call.get("/records/purchaseOrder/PO-API-1?company=MF")).json();
-  expect(record).toMatchObject({ title: "Made by a program, changed", fields: { orderDate: "2026-11-01" }, above: { key: "S-2004" } });
-  const found = await (await call.get("/records/lookup?q=made%20by%20a%20program&type=purchaseOrder")).json();
+  expect(record).toMatchObject({ title: "Created by a program, changed", fields: { orderDate: "2026-11-01" }, parent: { key: "S-2004" } });
+  const found = await (await call.get("/records/lookup?q=created%20by%20a%20program&type=purchaseOrder")).json();
   expect(found.items[0]).toMatchObject({ key: "PO-API-1" });
   const wrong = await call.put("/records/purchaseOrder/PO-API-2?company=MF", { title: "x", fields: { orderDate: "soon", nothing: 1 } });
   expect(wrong.status()).toBe(400);
@@ -98,7 +98,7 @@ test("an upload with the same key is the same arrival; the whole way to a placed
   expect(await (await call.post(`/arrivals/${made.id}/file`, filing, { "idempotency-key": "e2e-api-2" })).json()).toEqual(document);
   expect((await call.post(`/arrivals/${made.id}/file`, filing)).status()).toBe(409);
 
-  await expect.poll(async () => (await (await call.get(`/documents/${document.code}`)).json()).placement.state).toBe("placed");
+  await expect.poll(async () => (await (await call.get(`/documents/${document.code}`)).json()).location.state).toBe("stored");
   const whole = await call.get(`/documents/${document.code}/content`);
   expect(Buffer.compare(await whole.body(), file.buffer)).toBe(0);
   const etag = whole.headers()["etag"] ?? "";

@@ -14,12 +14,12 @@ test("200 files at once come in with progress for each, and every one is there",
   }));
   await signIn(page, "administrator");
   await page.getByTestId("choose-files").setInputFiles(files);
-  const tray = page.getByRole("region", { name: "Papers being sent" });
-  await expect(tray.getByText(/Taking in \d+ of 200/)).toBeVisible();
+  const tray = page.getByRole("region", { name: "Uploads" });
+  await expect(tray.getByText(/Uploading \d+ of 200/)).toBeVisible();
   await expect(tray.locator(".progress").first()).toBeVisible();
   // Leaving the page does not stop it.
   await page.getByRole("link", { name: "Records" }).first().click();
-  await expect(tray.getByText("200 papers taken in")).toBeVisible({ timeout: 60_000 });
+  await expect(tray.getByText("200 documents received")).toBeVisible({ timeout: 60_000 });
   const found = await (await api(request).get(`/arrivals?q=many${run}&limit=200`)).json();
   expect(found.total).toBe(200);
   expect(new Set(found.items.map((a: { sha256: string }) => a.sha256)).size).toBe(200);
@@ -35,12 +35,12 @@ test("200 files at once come in with progress for each, and every one is there",
     await expect(last).toBeVisible({ timeout: 500 });
   }).toPass();
   await last.click({ modifiers: ["Shift"] });
-  await expect(page.getByText("200 chosen")).toBeVisible();
-  await page.getByRole("region", { name: "What waits" }).getByRole("button", { name: "Set aside" }).click();
+  await expect(page.getByText("200 selected")).toBeVisible();
+  await page.getByRole("region", { name: "Waiting documents" }).getByRole("button", { name: "Set aside" }).click();
   await page.getByLabel("Why").fill("A trial");
   await page.getByRole("dialog").getByRole("button", { name: "Set aside" }).click();
-  await expect(page.getByText("200 papers set aside")).toBeVisible({ timeout: 30_000 });
-  await expect(page.getByText("Nothing here fits the filter")).toBeVisible();
+  await expect(page.getByText("200 documents set aside")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText("No documents match the filter")).toBeVisible();
   await page.getByRole("button", { name: /Undo/ }).click();
   await expect(rows.first()).toBeVisible({ timeout: 30_000 });
   const back = await (await api(request).get(`/arrivals?q=many${run}&limit=200`)).json();

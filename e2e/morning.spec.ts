@@ -56,11 +56,11 @@ test("a bundle becomes filed documents on the bench in half a minute, with the k
   await page.getByLabel("Number of document 1").fill(`${number}1`);
   await page.keyboard.press("Escape");
   await page.keyboard.press("f");
-  await expect(page.getByText("1 paper filed")).toBeVisible();
+  await expect(page.getByText("1 document filed")).toBeVisible();
   expect(Date.now() - began).toBeLessThan(30_000);
   await expect(page.getByText("1 more in Arrivals.", { exact: false })).toBeVisible();
   const after = (await (await api(request).get(`/arrivals/${made.id}`)).json()) as { state: string; endReason: string; children: string[] };
-  expect(after).toMatchObject({ state: "split", endReason: "2 papers, without page 4" });
+  expect(after).toMatchObject({ state: "split", endReason: "2 documents, without page 4" });
   const first = (await (await api(request).get(`/arrivals/${after.children[0]}`)).json()) as { document: string; pages: number };
   expect(first.pages).toBe(2);
   const text = await (await api(request).get(`/documents/${first.document}/text`)).text();
@@ -83,7 +83,7 @@ test("what was made without filing is put back with one press; pages are dragged
   await third.dragTo(page.getByRole("button", { name: "page 1", exact: true }), { targetPosition: { x: 10, y: 60 } });
   await expect(page.getByRole("group", { name: "Document 1" })).toContainText("2 pages");
   await page.keyboard.press("f");
-  await expect(page.getByText("2 papers made")).toBeVisible();
+  await expect(page.getByText("2 documents created")).toBeVisible();
   const children = ((await (await api(request).get(`/arrivals/${made.id}`)).json()) as { children: string[] }).children;
   const text = await (await api(request).get(`/arrivals/${children[0]}/text`)).text();
   expect(text.indexOf("three")).toBeLessThan(text.indexOf("one"));
@@ -98,7 +98,7 @@ test("a stack from the scanner with a cover sheet files itself: the sheet is pri
   const scanner = await scannerAddress();
   await signIn(page, "administrator", "/records/freightBooking/B-20303?company=MF");
   await page.getByRole("button", { name: "Cover sheet" }).click();
-  await page.getByLabel("What the papers are").selectOption("packingList");
+  await page.getByLabel("Document type").selectOption("packingList");
   const download = page.waitForEvent("download");
   await page.getByRole("button", { name: "Print", exact: true }).click();
   const cover = await readFile(await (await download).path());
@@ -124,7 +124,7 @@ test("a stack from the scanner with a cover sheet files itself: the sheet is pri
       },
       { timeout: 60_000 },
     )
-    .toContain("split 1 paper, without pages 1–2, 4");
+    .toContain("split 1 document, without pages 1–2, 4");
   await page.goto("/arrivals/register?queue=quay-office");
   const line = page.getByRole("row").filter({ hasText: `${fileName.replace(".pdf", "")}, page 3` });
   await expect(line).toContainText("Packing list B-20303", { timeout: 30_000 });
@@ -146,7 +146,7 @@ test("the scanner's control page: sheets are chosen from the pile and sent over 
     .toBe("scanner");
 });
 
-test("a paper that somebody else claims just before it is filed comes back with its sheet as it was; the next one had opened meanwhile", async ({
+test("a document that somebody else claims just before it is filed comes back with its sheet as it was; the next one had opened meanwhile", async ({
   page,
   request,
 }) => {
@@ -161,7 +161,7 @@ test("a paper that somebody else claims just before it is filed comes back with 
   await signIn(page, "administrator", `/arrivals?q=claimed${run}&sort=name`);
   const card = page.locator(".clip-card.is-main");
   await expect(card).toContainText(orders[0]?.key ?? "");
-  await expect(page.getByText("seen here only")).toBeVisible();
+  await expect(page.getByText("not shown on other records")).toBeVisible();
   await page.getByLabel("Title").fill(`My own ${run}`);
   await page.getByLabel("Title").blur();
   // From now on the page has no chance to hear of it before it files.
@@ -172,7 +172,7 @@ test("a paper that somebody else claims just before it is filed comes back with 
   await page.getByRole("button", { name: /^File as/ }).click();
   await expect(card).toContainText(orders[1]?.key ?? "");
   const notice = page.getByRole("status").filter({ hasText: `Not filed: claimed${run} 0.pdf` });
-  await expect(notice).toContainText("Somebody else works on this");
+  await expect(notice).toContainText("Somebody else is working on this");
   await expect(card).toContainText(orders[1]?.key ?? "");
   await page.unroute("**/claim");
   await page.getByRole("button", { name: "Open it" }).click();
@@ -184,7 +184,7 @@ test("a paper that somebody else claims just before it is filed comes back with 
   await expect(page.getByText(`Filed: My own ${run}`)).toBeVisible();
 });
 
-test("two who open the same paper: the second is told who works on it, cannot file it, and may take it over", async ({
+test("two who open the same document: the second is told who works on it, cannot file it, and may take it over", async ({
   page,
   browser,
   request,
@@ -201,26 +201,26 @@ test("two who open the same paper: the second is told who works on it, cannot fi
     .toBe("Tam Corrigall");
   const other = await (await browser.newContext()).newPage();
   await signIn(other, "administrator", `/arrivals?at=${made.id}`);
-  await expect(other.getByText("Tam Corrigall works on this paper.")).toBeVisible();
+  await expect(other.getByText("Tam Corrigall is working on this document.")).toBeVisible();
   const refused = await api(request).post(`/arrivals/${made.id}/file`, {
     documentType: "letter",
     clips: [{ company: "MF", type: "purchaseOrder", key: "PO-6127" }],
   });
   expect(refused.status()).toBe(409);
   await other.getByRole("button", { name: "Take over" }).click();
-  await expect(other.getByText("Tam Corrigall works on this paper.")).toHaveCount(0);
+  await expect(other.getByText("Tam Corrigall is working on this document.")).toHaveCount(0);
   // Handed back with a word.
   await other.keyboard.press("h");
   await other.getByLabel("To", { exact: true }).selectOption({ label: "Tam Corrigall" });
-  await other.getByLabel("With a word").fill("yours after all");
-  await other.getByRole("button", { name: "Hand over" }).click();
-  await expect(other.getByText("1 paper handed to Tam Corrigall")).toBeVisible();
+  await other.getByLabel("Message").fill("yours after all");
+  await other.getByRole("button", { name: "Assign" }).click();
+  await expect(other.getByText("1 document assigned to Tam Corrigall")).toBeVisible();
   await other.close();
   await page.reload();
-  await expect(page.getByText("handed it to you: yours after all")).toBeVisible();
+  await expect(page.getByText("assigned it to you: yours after all")).toBeVisible();
 });
 
-test("a paper saved anew is told of before it is filed twice, compared side by side, and filed as the next version", async ({
+test("a document saved anew is told of before it is filed twice, compared side by side, and filed as the next version", async ({
   page,
   request,
 }) => {
@@ -241,7 +241,7 @@ test("a paper saved anew is told of before it is filed twice, compared side by s
   };
   await readArrival(request, second.id);
   await signIn(page, "administrator", `/arrivals?at=${second.id}`);
-  await expect(page.getByText(/Nearly the same paper is filed already/)).toBeVisible();
+  await expect(page.getByText(/Nearly the same document is already filed/)).toBeVisible();
   await page.getByRole("button", { name: "Compare" }).click();
   const dialog = page.getByRole("dialog");
   await expect(dialog.getByText("Only here:").first()).toBeVisible();
@@ -272,10 +272,10 @@ test.describe("on a phone", () => {
         buffer: await photoOf("Overleaf", "Signed by the master", "Nothing more to say here", "Port Halven"),
       },
     ]);
-    await expect(page.getByText("The page was found.", { exact: false })).toBeVisible({ timeout: 30_000 });
+    await expect(page.getByText("Page found.", { exact: false })).toBeVisible({ timeout: 30_000 });
     await expect(page.getByRole("button", { name: "Send 2 pages" })).toBeEnabled({ timeout: 30_000 });
     expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).toBe(true);
-    // A corner is moved with the keyboard, and the page is made anew.
+    // A corner is moved with the keyboard, and the page is made again.
     await page.getByRole("button", { name: "Top left corner" }).focus();
     await page.keyboard.press("ArrowRight");
     await page.getByLabel("Name").fill(name);

@@ -5,8 +5,8 @@ import { pdfFile } from "./support/papers.ts";
 import { api, dataFolder, expect, readArrival, signIn, test } from "./support/world.ts";
 
 /**
- * Promise 6. Somebody who may not see crew papers, nor the other company's, is told of them nowhere: every call that lists, counts, finds
- * or names things is asked, and the answers are searched for words that only those papers and records hold.
+ * Promise 6. Somebody who may not see crew documents, nor the other company's, is told of them nowhere: every call that lists, counts, finds
+ * or names things is asked, and the answers are searched for words that only those documents and records hold.
  */
 test("no list, count, hit, path, picture, timeline or error tells of what a person's grants do not cover", async ({ page, request }) => {
   const all = api(request);
@@ -40,7 +40,7 @@ test("no list, count, hit, path, picture, timeline or error tells of what a pers
       `/records?type=crewMember`,
       "/records/counts",
       "/checklists/missing?limit=200",
-      "/checklists/missing?view=lapsing&limit=200",
+      "/checklists/missing?view=expiring&limit=200",
       "/checklists/counts",
       "/packs",
       `/register?q=${secret}`,
@@ -86,7 +86,7 @@ test("no list, count, hit, path, picture, timeline or error tells of what a pers
     expect((await call.post(`/arrivals/${made.id}/set-aside`, { reason: "x" })).status()).toBe(404);
   }
 
-  // Folders and files are named after their records and papers: the tree, its tables, findings and plans tell no more than the lists do.
+  // Folders and files are named after their records and documents: the tree, its tables, findings and plans tell no more than the lists do.
   const tree = async (call: typeof all, path: string): Promise<string> => {
     const level = await call.get(`/repository/tree?connection=companyFolders&path=${encodeURIComponent(path)}`);
     return level.status() === 200 ? level.text() : String(level.status());
@@ -113,7 +113,7 @@ test("no list, count, hit, path, picture, timeline or error tells of what a pers
     }
   }
 
-  // A paper that comes in about something hidden tells nothing of whether that is there.
+  // A document that comes in about something hidden tells nothing of whether that is there.
   const { mail } = JSON.parse(await readFile(path.join(dataFolder(), "ways-in.json"), "utf8")) as {
     mail: { host: string; port: number; domain: string };
   };
@@ -124,7 +124,7 @@ test("no list, count, hit, path, picture, timeline or error tells of what a pers
       .poll(async () => (await (await all.get(`/arrivals?q=${encodeURIComponent(subject)}`)).json()).items?.[0]?.state)
       .toBe("ready");
     const mine = (await (await light.get(`/arrivals?q=${encodeURIComponent(subject)}`)).json()) as { items: Record<string, unknown>[] };
-    // Its company is told: that keeps the paper itself from the people of another one.
+    // Its company is told: that keeps the document itself from the people of another one.
     const { tied, note, mail: facts } = mine.items[0] ?? {};
     return JSON.parse(JSON.stringify({ tied, note, facts }).replaceAll(code, "CODE")) as unknown;
   };
@@ -133,8 +133,8 @@ test("no list, count, hit, path, picture, timeline or error tells of what a pers
   expect(hidden).toEqual(await about("AC-999998", `Absent ${Date.now()}`));
 
   await signIn(page, "salesDesk", "/find");
-  await page.getByLabel("Find papers by any word on them").fill(secret);
-  await expect(page.getByText("No paper has all of these words")).toBeVisible();
+  await page.getByLabel("Search documents").fill(secret);
+  await expect(page.getByText("No document contains all these words")).toBeVisible();
 });
 
 test("a person of one company sees nothing of the other, in no count either", async ({ page, request }) => {

@@ -42,9 +42,9 @@ test(`nothing that was answered is lost while web, worker and database are kille
   const seed = Number(process.env["AMBER_SEED"] ?? randomInt(1, 2 ** 31));
   console.log(`seed ${seed} (AMBER_SEED=${seed} repeats the files and the order of the kills)`);
   const c = chance(seed);
-  const base = await makePdf(["A paper that must not be lost"]);
+  const base = await makePdf(["A document that must not be lost"]);
   const files = Array.from({ length: FILES }, (_, i) => {
-    // Small papers and long texts in turn, each with bytes of its own. Long in bytes and not in words, which would all be read.
+    // Small documents and long texts in turn, each with bytes of its own. Long in bytes and not in words, which would all be read.
     const bytes =
       i % 2 === 0
         ? Buffer.concat([base, Buffer.from(`\n% ${seed} ${i}\n`)])
@@ -175,13 +175,13 @@ test("filing goes on over kills: every answered filing ends up placed with proof
   await expect.poll(async () => (await get("/health").catch(() => null))?.status, { timeout: 60_000 }).toBe(200);
   const places = new Set<string>();
   for (const code of filed) {
-    await expect.poll(() => placementOf(code).then((p) => p?.state ?? "not answered"), { timeout: 90_000, message: code }).toBe("placed");
-    const { placement, versions } = (await (await get(`/documents/${code}`)).json()) as {
-      placement: { path: string; sha256: string };
+    await expect.poll(() => locationOf(code).then((p) => p?.state ?? "not answered"), { timeout: 90_000, message: code }).toBe("stored");
+    const { location, versions } = (await (await get(`/documents/${code}`)).json()) as {
+      location: { path: string; sha256: string };
       versions: { sha256: string }[];
     };
-    expect(placement.sha256).toBe(versions[0]?.sha256);
-    places.add(placement.path.toLowerCase());
+    expect(location.sha256).toBe(versions[0]?.sha256);
+    places.add(location.path.toLowerCase());
   }
   expect(places.size).toBe(waiting.length);
 });
@@ -199,9 +199,9 @@ async function kill(part: (typeof parts)[number]): Promise<void> {
 }
 
 /** Null while the answer is cut off. */
-const placementOf = (code: string): Promise<{ state: string } | null> =>
+const locationOf = (code: string): Promise<{ state: string } | null> =>
   get(`/documents/${code}`)
-    .then(async (answer) => ((await answer.json()) as { placement: { state: string } | null }).placement)
+    .then(async (answer) => ((await answer.json()) as { location: { state: string } | null }).location)
     .catch(() => null);
 const headers = () => ({ authorization: `Bearer ${demo.credentials.keys.administrator}` });
 const get = (address: string): Promise<Response> => fetch(`${demo.url}/api/v1${address}`, { headers: headers() });

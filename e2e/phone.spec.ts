@@ -7,8 +7,8 @@ test("on a phone the three columns are steps, and nothing is wider than the scre
   const fits = () =>
     page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth && document.body.scrollWidth <= window.innerWidth);
   expect(await fits()).toBe(true);
-  await page.getByRole("navigation", { name: "Places" }).getByRole("link", { name: "Arrivals" }).click();
-  // Mails wait here too; this one is a paper with pages.
+  await page.getByRole("navigation", { name: "Main menu" }).getByRole("link", { name: "Arrivals" }).click();
+  // Mails wait here too; this one is a document with pages.
   const row = page
     .locator("[data-arrival]")
     .filter({ has: page.locator(".thumb img") })
@@ -18,13 +18,13 @@ test("on a phone the three columns are steps, and nothing is wider than the scre
   await row.click();
   await expect(page.getByAltText("Page 1")).toBeVisible();
   await expect(row).toBeHidden();
-  await page.getByRole("button", { name: "File it" }).click();
+  await page.getByRole("button", { name: "File", exact: true }).click();
   await page.getByLabel("Look up a record").fill("6127");
   await page.getByRole("option", { name: /PO-6127/ }).click();
   await expect(page.locator(".will-be")).toContainText("Suppliers");
   expect(await fits()).toBe(true);
-  await page.getByRole("button", { name: "The paper" }).click();
-  await page.getByRole("button", { name: "All papers" }).click();
+  await page.getByRole("button", { name: "Document", exact: true }).click();
+  await page.getByRole("button", { name: "All documents" }).click();
   await expect(row).toBeVisible();
   await page.goto("/records/freightBooking/B-20418?company=MF");
   // Arrivals that wait for the record stand above its documents and lead away from here.

@@ -7,12 +7,12 @@ test("a letter on an account is to show on its orders: it is asked about with nu
   const call = api(page.request);
   const stamp = Date.now().toString(36).toUpperCase();
   const account = `S-R${stamp}`;
-  expect((await call.put(`/records/supplierAccount/${account}?company=MF`, { title: `Reach ${stamp}` })).ok()).toBe(true);
+  expect((await call.put(`/records/supplierAccount/${account}?company=MF`, { title: `Also shown on ${stamp}` })).ok()).toBe(true);
   const orders = ["1", "2", "3"].map((n) => `PO-R${stamp}${n}`);
   for (const key of orders)
     expect(
       (
-        await call.put(`/records/purchaseOrder/${key}?company=MF`, { title: "Rope", above: { type: "supplierAccount", key: account } })
+        await call.put(`/records/purchaseOrder/${key}?company=MF`, { title: "Rope", parent: { type: "supplierAccount", key: account } })
       ).ok(),
     ).toBe(true);
   // Asked about above two records; put back at the end.
@@ -20,9 +20,9 @@ test("a letter on an account is to show on its orders: it is asked about with nu
   await call.put("/settings/reach", usual);
   await signIn(page, "administrator", "/set-up");
   await page.getByLabel("Ask above").fill("2");
-  const reach = page.getByRole("region", { name: "Reach" });
+  const reach = page.getByRole("region", { name: "Also shown on" });
   await reach.getByRole("button", { name: "Save" }).click();
-  await expect(page.getByText("It holds for papers that are clipped from now on.")).toBeVisible();
+  await expect(page.getByText("It applies to documents clipped from now on.")).toBeVisible();
   try {
     const taken = (await (
       await call.upload(await pdfFile(`terms ${stamp}.pdf`, [`New terms ${stamp}`]), { record: `supplierAccount:${account}` })
@@ -32,15 +32,15 @@ test("a letter on an account is to show on its orders: it is asked about with nu
     await page.goto(`/arrivals?at=${taken.id}`);
     await expect(page.locator(".clip-card.is-main")).toContainText(account);
     await page.getByLabel("Document type").selectOption("letter");
-    await page.getByRole("button", { name: "seen here only" }).click();
+    await page.getByRole("button", { name: "not shown on other records" }).click();
     await page.getByRole("checkbox", { name: "Purchase orders 3" }).check();
-    await expect(page.getByRole("button", { name: "also seen by 3 purchase orders" })).toBeVisible();
-    await expect(page.locator(".reach .clash")).toContainText("That is many");
-    await page.getByRole("button", { name: /File, next/ }).click();
-    const question = page.getByRole("dialog", { name: "It would show on many records" });
+    await expect(page.getByRole("button", { name: "also shown on 3 purchase orders" })).toBeVisible();
+    await expect(page.locator(".reach .clash")).toContainText("That is a lot");
+    await page.getByRole("button", { name: /File and next/ }).click();
+    const question = page.getByRole("dialog", { name: "Shown on many records" });
     await expect(question).toContainText("3 purchase orders");
     for (const key of orders) await expect(question).toContainText(key);
-    await question.getByRole("button", { name: "Show it on all of them" }).click();
+    await question.getByRole("button", { name: "Show on all" }).click();
     await expect(page.getByText(/^Filed: /)).toBeVisible();
 
     await page.goto(`/records/purchaseOrder/${orders[1] ?? ""}?company=MF`);
@@ -49,10 +49,10 @@ test("a letter on an account is to show on its orders: it is asked about with nu
     await expect(row).toContainText(account);
     await row.dblclick();
     await expect(page).toHaveURL(/\/documents\/AC-/);
-    await expect(page.getByText("also seen by purchase orders")).toBeVisible();
+    await expect(page.getByText("also shown on purchase orders")).toBeVisible();
     await page.keyboard.press("e");
     const dialog = page.getByRole("dialog", { name: /Change AC-/ });
-    await dialog.getByRole("button", { name: /also seen by/ }).click();
+    await dialog.getByRole("button", { name: /also shown on/ }).click();
     await dialog.getByRole("checkbox", { name: /Purchase orders/ }).uncheck();
     await dialog.getByLabel(`Note on ${account}`).fill("Holds from January");
     await dialog.getByRole("button", { name: "Save" }).click();
@@ -61,7 +61,7 @@ test("a letter on an account is to show on its orders: it is asked about with nu
     await page.goto(`/records/purchaseOrder/${orders[1] ?? ""}?company=MF`);
     await expect(page.getByRole("button", { name: "Own 0" })).toBeVisible();
     // On the account above it still is, and says so.
-    await page.getByRole("button", { name: "Above 1" }).click();
+    await page.getByRole("button", { name: "Parent 1" }).click();
     await expect(page.locator(".doc-row", { hasText: "Letter" })).toContainText(account);
     await page.goto(`/records/supplierAccount/${account}?company=MF`);
     await expect(page.locator(".doc-row", { hasText: "Letter" })).toContainText("Holds from January");

@@ -11,7 +11,7 @@ const run = promisify(execFile);
 const item = (page: Page, name: string) => page.locator(".checklist .item", { hasText: name });
 const panel = (page: Page) => page.locator(".item-panel");
 let number = 0;
-/** A paper of this run that is filed to a record by a program. */
+/** A document of this run that is filed to a record by a program. */
 async function filed(page: Page, record: string, documentType: string, properties: Record<string, string> = {}): Promise<string> {
   const call = api(page.request);
   const taken = await call.upload(
@@ -33,19 +33,19 @@ async function filed(page: Page, record: string, documentType: string, propertie
 
 test("a crew member's medical certificate lapses next month: it stands on the desk, a new one is filed and accepted", async ({ page }) => {
   await signIn(page, "crewOffice", "/desk");
-  await page.getByRole("link", { name: /lapses within 60 days/ }).click();
-  await expect(page).toHaveURL(/view=lapsing/);
+  await page.getByRole("link", { name: /expires within 60 days/ }).click();
+  await expect(page).toHaveURL(/view=expiring/);
   const row = page.locator("tbody tr", { hasText: "Medical certificate" }).first();
   await expect(row).toContainText("until");
   const key = (await row.locator("a").first().textContent()) ?? "";
   await row.click();
   await expect(item(page, "Medical certificate")).toContainText("until");
-  // The new paper waits, since how long it holds has to be said.
+  // The new document waits, since how long it holds has to be said.
   await item(page, "Medical certificate").click();
   await panel(page)
     .locator('input[type="file"]')
     .setInputFiles(await pdfFile(`medical ${key} new.pdf`, ["Medical certificate", key]));
-  await page.getByRole("link", { name: "Say there how long it holds, then file it." }).click();
+  await page.getByRole("link", { name: "Enter until when it is valid there, then file it." }).click();
   await page.waitForURL(/\/arrivals\?at=/);
   await expect(page.locator(".clip-card.is-main")).toContainText(key);
   await page.getByLabel("Valid until").fill("31 Dec 2029");
@@ -57,11 +57,11 @@ test("a crew member's medical certificate lapses next month: it stands on the de
   await expect(panel(page)).toContainText("not accepted yet");
   await panel(page).getByRole("button", { name: "Accept" }).first().click();
   await expect(panel(page).getByText("accepted", { exact: true })).toHaveCount(2);
-  await page.goto(`/records/missing?view=lapsing&q=${key}`);
-  await expect(page.getByText("Nothing lapses in the next 60 days")).toBeVisible();
+  await page.goto(`/records/missing?view=expiring&q=${key}`);
+  await expect(page.getByText("Nothing expires in the next 60 days")).toBeVisible();
 });
 
-test("a booking whose signed loading list is missing: it is found, somebody is reminded, the paper is put on the item, and it is done", async ({
+test("a booking whose signed loading list is missing: it is found, somebody is reminded, the document is put on the item, and it is done", async ({
   page,
   browser,
 }) => {
@@ -70,14 +70,14 @@ test("a booking whose signed loading list is missing: it is found, somebody is r
   await expect(row).toContainText("Signed loading list");
   const key = (await row.locator("a").first().textContent()) ?? "";
   await row.getByRole("checkbox").check();
-  await page.getByRole("button", { name: "Remind who answers" }).click();
-  await expect(page.getByText(/1 person reminded of 1 record/)).toBeVisible();
+  await page.getByRole("button", { name: "Remind responsible" }).click();
+  await expect(page.getByText(/1 person reminded about 1 record/)).toBeVisible();
   await expect(page.locator("tbody tr", { hasText: key })).toContainText("reminded");
   const other = await browser.newPage();
   await signIn(other, "salesDesk", "/desk");
   const reminder = other.locator(".type-row", { hasText: key });
   await expect(reminder).toContainText("Isla Rowe reminds you");
-  await reminder.getByRole("button", { name: "Seen" }).click();
+  await reminder.getByRole("button", { name: "Dismiss" }).click();
   await expect(reminder).toHaveCount(0);
   await other.close();
   await page.locator("tbody tr", { hasText: key }).click();
@@ -86,57 +86,57 @@ test("a booking whose signed loading list is missing: it is found, somebody is r
   await panel(page)
     .locator('input[type="file"]')
     .setInputFiles(await pdfFile(`signed list ${key}.pdf`, [`Loading list for ${key}, signed`]));
-  await expect(page.getByText("1 paper filed for Signed loading list")).toBeVisible();
-  await expect(item(page, "Signed loading list")).toHaveClass(/is-settled/);
+  await expect(page.getByText("1 document filed for Signed loading list")).toBeVisible();
+  await expect(item(page, "Signed loading list")).toHaveClass(/is-complete/);
   await page.goto(`/records/missing?type=freightBooking&item=loadingList&q=${key}`);
-  await expect(page.getByText("Nothing is missing here")).toBeVisible();
+  await expect(page.getByText("Nothing is outstanding")).toBeVisible();
 });
 
 test("a claim is read in order by keys alone, an item is raised from what is on screen, and signed off", async ({ page }) => {
   await signIn(page, "administrator", "/records/damageClaim/DC-301?company=MF");
   await filed(page, "damageClaim:DC-301", "surveyReport");
   await page.reload();
-  await page.getByRole("link", { name: "Flip through" }).click();
+  await page.getByRole("link", { name: "Page through" }).click();
   await page.getByLabel("Reading order").selectOption("Claim review");
-  const status = page.getByRole("status").filter({ hasText: "Paper" });
-  await expect(status).toContainText("Paper 1 of");
+  const status = page.getByRole("status").filter({ hasText: "Document" });
+  await expect(status).toContainText("Document 1 of");
   await expect(page.getByRole("navigation", { name: "Contents" }).getByRole("button").first()).toContainText("Claim form");
   await page.keyboard.press("ArrowRight");
-  await expect(status).toContainText("Paper 2 of");
+  await expect(status).toContainText("Document 2 of");
   await page.keyboard.press("j");
-  await expect(status).toContainText("Paper 3 of");
+  await expect(status).toContainText("Document 3 of");
   await expect(page.getByRole("region", { name: /Survey report.*page 1/ })).toBeVisible();
   await page.keyboard.press("k");
   await page.keyboard.press("Home");
-  await expect(status).toContainText("Paper 1 of");
+  await expect(status).toContainText("Document 1 of");
   // What is missing is raised without leaving the page.
   await page.getByRole("button", { name: "Add item" }).click();
-  await page.getByLabel("What is asked for").fill("Carrier's answer");
-  await page.getByLabel("Kind of paper").selectOption("Letter");
+  await page.getByLabel("Document required").fill("Carrier's answer");
+  await page.getByLabel("Document type").selectOption("Letter");
   await page.locator("form.item-panel").getByRole("button", { name: "Add item" }).click();
   await expect(item(page, "Carrier's answer")).toHaveClass(/is-outstanding/);
-  // The open paper will do for it: it is tied and accepted; the survey is accepted too.
+  // The open document will do for it: it is tied and accepted; the survey is accepted too.
   await item(page, "Carrier's answer").click();
-  await panel(page).getByRole("button", { name: "Tie the open paper" }).click();
+  await panel(page).getByRole("button", { name: "Link open document" }).click();
   await panel(page).getByRole("button", { name: "Accept" }).click();
-  await expect(item(page, "Carrier's answer")).toHaveClass(/is-settled/);
+  await expect(item(page, "Carrier's answer")).toHaveClass(/is-complete/);
   await item(page, "Survey report").click();
   await panel(page).getByRole("button", { name: "Accept" }).first().click();
   await expect(page.getByText("Checklist 4 of 4")).toBeVisible();
   await panel(page).getByRole("button", { name: "Close the item" }).click();
   await item(page, "Carrier's answer").click();
-  await panel(page).getByRole("button", { name: "Take it off the checklist" }).click();
+  await panel(page).getByRole("button", { name: "Remove from checklist" }).click();
   await expect(page.getByText("Checklist 3 of 3")).toBeVisible();
 });
 
 test("an auditor takes a sample of 25 supplier invoices out as a pack, and it is verified with nothing but itself", async ({ page }) => {
   await signIn(page, "auditor", "/records/supplierInvoice?company=MF");
-  await page.getByRole("button", { name: "Pack them" }).click();
+  await page.getByRole("button", { name: "Pack all" }).click();
   const dialog = page.getByRole("dialog");
   await dialog.getByLabel("only a sample of").check();
   await dialog.getByLabel("Size of the sample").fill("25");
-  await dialog.getByLabel("Seed of the sample").fill("4711");
-  await dialog.getByRole("button", { name: "Pack 25 records" }).click();
+  await dialog.getByLabel("Random seed").fill("4711");
+  await dialog.getByRole("button", { name: "Create pack of 25 records" }).click();
   const [download] = await Promise.all([
     page.waitForEvent("download"),
     dialog.getByRole("link", { name: "Download" }).first().click({ timeout: 60_000 }),
@@ -145,16 +145,16 @@ test("an auditor takes a sample of 25 supplier invoices out as a pack, and it is
   const file = path.join(folder, "pack.zip");
   await download.saveAs(file);
   const good = await run("bin/verify-pack", [file]);
-  expect(good.stdout).toContain("every hash is right");
+  expect(good.stdout).toContain("every hash matches");
   const bytes = await readFile(file);
-  // One letter of one paper: papers are kept in the archive as they are.
+  // One letter of one document: documents are kept in the archive as they are.
   const at = bytes.indexOf("%PDF") + 200;
   bytes.writeUInt8(bytes.readUInt8(at) ^ 1, at);
   await writeFile(file, bytes);
   await expect(run("bin/verify-pack", [file])).rejects.toMatchObject({ code: 1 });
 });
 
-test("papers are moved between sections by dragging and by keys, taken back, and placed by the rules", async ({ page, context }) => {
+test("documents are moved between sections by dragging and by keys, taken back, and placed by the rules", async ({ page, context }) => {
   await signIn(page, "administrator", "/records/freightBooking/B-20410?company=MF");
   const code = await filed(page, "freightBooking:B-20410", "letter");
   await page.reload();
@@ -167,51 +167,51 @@ test("papers are moved between sections by dragging and by keys, taken back, and
   await expect(group("Letters and calls")).toContainText(code);
   await row.click();
   await page.keyboard.press("x");
-  await page.getByLabel("Move the chosen papers to a section").selectOption({ label: "No section" });
-  await expect(group("Not placed")).toContainText(code);
+  await page.getByLabel("Move selected documents to a section").selectOption({ label: "No section" });
+  await expect(group("No section")).toContainText(code);
   // The tree in a window of its own follows.
   const opened = context.waitForEvent("page");
-  await page.getByRole("button", { name: "Sections" }).click();
-  await page.getByText("The sections in a window of their own").click();
+  await page.getByRole("button", { name: "Sections", exact: true }).click();
+  await page.getByText("Open sections in a window").click();
   const tree = await opened;
-  await expect(tree.getByText("Not placed")).toBeVisible();
-  await page.getByRole("button", { name: "Place them by the rules" }).click();
+  await expect(tree.getByText("No section")).toBeVisible();
+  await page.getByRole("button", { name: "Sort into sections" }).click();
   await expect(page.getByRole("dialog")).toContainText("Letters and calls");
-  await page.getByRole("button", { name: /^Place \d+ paper/ }).click();
+  await page.getByRole("button", { name: /^Move \d+ document/ }).click();
   await expect(group("Letters and calls")).toContainText(code);
-  await expect(tree.getByText("Not placed")).toHaveCount(0);
+  await expect(tree.getByText("No section")).toHaveCount(0);
   await tree.close();
   // Sections of its own, and back.
-  await page.getByRole("button", { name: "Sections" }).click();
-  await page.getByText("Change this record's sections").click();
+  await page.getByRole("button", { name: "Sections", exact: true }).click();
+  await page.getByText("Edit this record's sections").click();
   await page.getByLabel("Name of Letters and calls").fill("Talk");
-  await page.getByRole("button", { name: "Change its sections" }).click();
+  await page.getByRole("button", { name: "Save sections" }).click();
   await expect(group("Talk")).toContainText(code);
-  await page.getByRole("button", { name: "Sections" }).click();
-  await page.getByText("Change this record's sections").click();
-  await page.getByRole("button", { name: "Back to its record type's sections" }).click();
-  await expect(group("Not placed")).toContainText(code);
+  await page.getByRole("button", { name: "Sections", exact: true }).click();
+  await page.getByText("Edit this record's sections").click();
+  await page.getByRole("button", { name: "Use the record type's sections" }).click();
+  await expect(group("No section")).toContainText(code);
 });
 
 test("a checklist is changed after its effect was shown, and all records are looked at anew", async ({ page }) => {
   await signIn(page, "administrator", "/filing-plan/checklists?type=refit");
   await page.getByRole("button", { name: "Add an item" }).click();
-  await page.getByLabel("What is asked for").fill("Yard's drawing");
-  await page.getByLabel(/Kinds of paper for/).selectOption("Drawing");
-  await expect(page.getByText(/refits that lack nothing now would lack something/)).toBeVisible();
-  await page.getByRole("button", { name: "Save the checklist" }).click();
-  await expect(page.getByText(/looked at anew/)).toBeVisible({ timeout: 20_000 });
-  await page.getByRole("link", { name: "See what is missing" }).click();
+  await page.getByLabel("Document required").fill("Yard's drawing");
+  await page.getByLabel(/Document types for/).selectOption("Drawing");
+  await expect(page.getByText(/refits would become incomplete/)).toBeVisible();
+  await page.getByRole("button", { name: "Save checklist" }).click();
+  await expect(page.getByText(/re-evaluated/)).toBeVisible({ timeout: 20_000 });
+  await page.getByRole("link", { name: "Show missing documents" }).click();
   await expect(page.locator("tbody tr").first()).toContainText("Yard's drawing");
   await page.goto("/filing-plan/checklists?type=refit");
   await page.getByRole("button", { name: "Remove Yard's drawing" }).click();
-  await page.getByRole("button", { name: "Save the checklist" }).click();
-  await expect(page.getByText(/looked at anew/)).toBeVisible({ timeout: 20_000 });
+  await page.getByRole("button", { name: "Save checklist" }).click();
+  await expect(page.getByText(/re-evaluated/)).toBeVisible({ timeout: 20_000 });
   await page.goto("/filing-plan/sections?type=refit");
   await page.getByRole("button", { name: "Add a section" }).click();
   await page.getByLabel("Name of this section").fill("Yard");
-  await page.getByLabel(/Kinds of paper for Yard/).selectOption("Drawing");
-  await page.getByRole("button", { name: "Save the sections" }).click();
+  await page.getByLabel(/Document types for Yard/).selectOption("Drawing");
+  await page.getByRole("button", { name: "Save sections" }).click();
   await expect(page.getByText("Sections of refits saved")).toBeVisible();
 });
 

@@ -2,7 +2,7 @@ import type { Page } from "@playwright/test";
 import { pdfFile } from "./support/papers.ts";
 import { api, confirmType, expect, signIn, test } from "./support/world.ts";
 
-test("a paper dropped on a record waits for it in Arrivals, and one key files it there", async ({ page }) => {
+test("a document dropped on a record waits for it in Arrivals, and one key files it there", async ({ page }) => {
   await signIn(page, "clerk", "/records/purchaseOrder/PO-6120?company=MF");
   await page.getByTestId("choose-files").setInputFiles(await pdfFile("dropped on the order.pdf", ["Delivery note"]));
   await page.getByRole("link", { name: /dropped on the order/ }).click();
@@ -16,7 +16,7 @@ test("a paper dropped on a record waits for it in Arrivals, and one key files it
   await expect(page.locator(".doc-row").first()).toBeVisible();
 });
 
-test("a record shows its own papers, those along its chain, and what is beneath an account", async ({ page }) => {
+test("a record shows its own documents, those along its chain, and what is beneath an account", async ({ page }) => {
   await signIn(page, "administrator", "/records/freightBooking/B-20418?company=MF");
   await expect(page.getByRole("button", { name: /Own \d/ })).toBeVisible();
   const own = await page.locator(".doc-row").count();
@@ -25,16 +25,16 @@ test("a record shows its own papers, those along its chain, and what is beneath 
   expect(await page.locator(".doc-row").count()).toBeGreaterThan(own);
   await page.getByRole("link", { name: "Orrin Shellfish" }).first().click();
   await expect(page).toHaveURL(/customerAccount/);
-  await page.getByRole("button", { name: /Beneath \d/ }).click();
+  await page.getByRole("button", { name: /Child records \d/ }).click();
   await expect(page.locator(".doc-row").first()).toContainText("from");
   await page.getByRole("link", { name: /freight booking/ }).click();
-  await expect(page.getByText("beneath C-1042")).toBeVisible();
+  await expect(page.getByText("of C-1042")).toBeVisible();
   await expect(page.getByRole("row", { name: /B-20418/ })).toBeVisible();
 });
 
-test("papers are flipped through with the keyboard beside the record, and the timeline tells of it", async ({ page }) => {
+test("documents are flipped through with the keyboard beside the record, and the timeline tells of it", async ({ page }) => {
   await signIn(page, "clerk", "/records/freightBooking/B-20418?company=MF&scope=chain");
-  const title = page.getByRole("region", { name: "The paper" }).locator("strong").first();
+  const title = page.getByRole("region", { name: "Document" }).locator("strong").first();
   const first = await title.textContent();
   await page.keyboard.press("j");
   await expect(title).not.toHaveText(first ?? "");
@@ -60,7 +60,7 @@ test("look-up takes keys, names, wildcards and small errors, and narrows to an a
   await expect(page.locator(".clip-card.is-main")).toContainText("S-2004");
   await field.fill("");
   await field.focus();
-  await expect(page.getByPlaceholder("Beneath Tarrin Marine Fuels")).toBeVisible();
+  await expect(page.getByPlaceholder("Of Tarrin Marine Fuels")).toBeVisible();
   await expect(hits.getByRole("option").first()).toContainText("Tarrin Marine Fuels");
 });
 
@@ -76,7 +76,7 @@ test("records come in from CSV with progress; wrong rows are listed, right ones 
     buffer: Buffer.from("key,title,name\nV-71,MV Seventy One,Seventy One\n,without key,x\nV-72,MV Seventy Two,Seventy Two\n"),
   });
   await dialog.getByRole("button", { name: "Import" }).click();
-  await expect(dialog.getByRole("status")).toHaveText("2 brought in, 1 left out");
+  await expect(dialog.getByRole("status")).toHaveText("2 imported, 1 skipped");
   await expect(dialog).toContainText("line 3");
   await dialog.getByRole("button", { name: "Close" }).last().click();
   await page.goto("/records/vessel/V-72?company=MF");
@@ -108,11 +108,11 @@ test("the jump field goes to a record, a document and a place", async ({ page, r
 async function openJump(page: Page): Promise<void> {
   await expect(async () => {
     await page.keyboard.press("Control+k");
-    await expect(page.getByPlaceholder("Go to a record, document or place")).toBeFocused({ timeout: 500 });
+    await expect(page.getByPlaceholder("Go to a record, document or page")).toBeFocused({ timeout: 500 });
   }).toPass();
 }
 
-test("papers are shown with chosen columns and filtered in each, the choice stays with the person, and of many only those in sight are drawn", async ({
+test("documents are shown with chosen columns and filtered in each, the choice stays with the person, and of many only those in sight are drawn", async ({
   page,
 }) => {
   const call = api(page.request);
@@ -138,11 +138,11 @@ test("papers are shown with chosen columns and filtered in each, the choice stay
   await expect(page.getByRole("button", { name: "Own 70" })).toBeVisible();
   // Seventy are there; far fewer are drawn, and the last comes when one scrolls to it.
   expect(await rows.count()).toBeLessThan(50);
-  const list = page.getByRole("region", { name: "Papers of the record" });
+  const list = page.getByRole("region", { name: "Documents of the record" });
   await list.evaluate((e) => e.scrollTo(0, e.scrollHeight));
   await expect(list.getByText("Letter number 1", { exact: true })).toBeVisible();
   await page.getByRole("button", { name: "Columns" }).click();
-  for (const label of ["Note", "Added by", "Place"]) await page.getByRole("checkbox", { name: label, exact: true }).check();
+  for (const label of ["Note", "Added by", "Location"]) await page.getByRole("checkbox", { name: label, exact: true }).check();
   await page.keyboard.press("Escape");
   await expect(page.locator(".paper-heads")).toContainText("Added by");
   await page.getByRole("button", { name: "Filter" }).click();
@@ -150,10 +150,10 @@ test("papers are shown with chosen columns and filtered in each, the choice stay
   await expect(rows).toHaveCount(1);
   await expect(rows).toContainText("Letter number 7");
   await page.getByLabel("Added by contains").fill("nobody of that name");
-  await expect(page.getByText("None of the 70 documents fits")).toBeVisible();
+  await expect(page.getByText("None of the 70 documents matches")).toBeVisible();
   await page.reload();
-  await expect(page.locator(".paper-heads")).toContainText("Place");
+  await expect(page.locator(".paper-heads")).toContainText("Location");
   await page.getByRole("button", { name: "Columns" }).click();
-  await page.getByRole("button", { name: "The short list" }).click();
+  await page.getByRole("button", { name: "Compact list" }).click();
   await expect(page.locator(".paper-heads")).toHaveCount(0);
 });

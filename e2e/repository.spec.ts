@@ -16,37 +16,37 @@ test("a rule is changed, every move seen first, run, stopped, gone on with, and 
 }) => {
   test.setTimeout(120_000);
   // Another than a try before this one may have left.
-  const folder = retry === 0 ? "Freight papers" : `Freight papers ${retry + 1}`;
+  const folder = retry === 0 ? "Freight documents" : `Freight documents ${retry + 1}`;
   await signIn(page, "administrator", "/filing-plan?type=freightBooking");
   const root = page.getByLabel("Root folder", { exact: true });
   const before = await root.inputValue();
   await root.fill(folder);
   await expect(page.getByText(/This change moves \d+ documents in \d+ folders/)).toBeVisible();
-  await page.getByRole("button", { name: "See every move" }).click();
+  await page.getByRole("button", { name: "Show all moves" }).click();
   await expect(page).toHaveURL(/filing-plan\/moves\//);
-  await expect(page.getByText("nothing moved yet")).toBeVisible();
-  await page.getByLabel("Find a place, old or new").fill("B-20418");
+  await expect(page.getByText("not started")).toBeVisible();
+  await page.getByLabel("Search old or new location").fill("B-20418");
   const row = page.getByRole("row").filter({ hasText: "B-20418" });
   await expect(row).toContainText(before);
   await expect(row).toContainText(folder);
-  await page.getByLabel("Find a place, old or new").fill("");
+  await page.getByLabel("Search old or new location").fill("");
   const csv = page.waitForEvent("download");
   await page.getByRole("button", { name: "CSV" }).click();
   expect(await readFile((await (await csv).path()) ?? "", "utf8")).toContain(`${folder}/2026/B-20418`);
-  await page.getByRole("button", { name: /Save the rule and move/ }).click();
+  await page.getByRole("button", { name: /Save rule and start moving/ }).click();
   // It may be over before anybody can stop it: both ways end the same.
   await page
     .getByRole("button", { name: "Stop" })
     .click({ timeout: 1500 })
     .catch(() => {});
-  await expect(page.getByRole("button", { name: /Go on|Undo all of it/ }).first()).toBeVisible();
-  const goOn = page.getByRole("button", { name: "Go on" });
+  await expect(page.getByRole("button", { name: /Go on|Undo all/ }).first()).toBeVisible();
+  const goOn = page.getByRole("button", { name: "Resume" });
   if (await goOn.isVisible()) await goOn.click();
   await expect(page.locator(".chip").filter({ hasText: /^moved$/ })).toBeVisible({ timeout: 30_000 });
   const record = (await (await api(request).get("/records/freightBooking/B-20418?company=MF")).json()) as { folder: { path: string } };
   expect(record.folder.path).toContain(folder);
   expect((await readdir(at(record.folder.path))).length).toBeGreaterThan(0);
-  await page.getByRole("button", { name: "Undo all of it" }).click();
+  await page.getByRole("button", { name: "Undo all" }).click();
   await expect(page.locator(".chip").filter({ hasText: /^undone$/ })).toBeVisible({ timeout: 30_000 });
   const after = (await (await api(request).get("/records/freightBooking/B-20418?company=MF")).json()) as { folder: { path: string } };
   expect(after.folder.path).toContain(`/${before}/`);
@@ -57,9 +57,9 @@ test("a rule is changed, every move seen first, run, stopped, gone on with, and 
 
 test("a record type gets variants, sub-folders and file names of its own, with the real folders beside it", async ({ page }) => {
   await signIn(page, "administrator", "/filing-plan?type=refit");
-  const preview = page.getByRole("region", { name: "With your records" });
+  const preview = page.getByRole("region", { name: "Preview" });
   await expect(preview).toContainText("Fleet");
-  await page.getByRole("button", { name: "Some records elsewhere" }).click();
+  await page.getByRole("button", { name: "Add variant for some records" }).click();
   await page.getByLabel("Field 1 of variant 1").selectOption("key");
   await page.getByLabel("Comparison 1 of variant 1").selectOption("isNotEmpty");
   await page.getByLabel("Root folder of variant 1").fill("Yard work");
@@ -78,8 +78,8 @@ test("a record type gets variants, sub-folders and file names of its own, with t
   await page.getByRole("option", { name: /^upper/ }).click();
   await expect(text).toHaveValue("{title} {key:upper}");
   await text.fill("{title");
-  await expect(preview).toContainText("The rule cannot be used yet");
-  await page.getByRole("button", { name: "Put back" }).click();
+  await expect(preview).toContainText("The rule is incomplete");
+  await page.getByRole("button", { name: "Reset" }).click();
   await expect(page.getByLabel("Root folder of variant 1")).toHaveCount(0);
 });
 
@@ -96,11 +96,11 @@ test("an account that was renamed is moved from its page after one question, and
     api(request).put("/records/customerAccount/C-1042?company=MF", { title: name, fields: { ...account.fields, name } });
   await put("Orrin Shellfish and Sons");
   await signIn(page, "administrator", "/records/customerAccount/C-1042?company=MF");
-  await page.getByRole("button", { name: /Move the folder with/ }).click();
+  await page.getByRole("button", { name: /Move folder with/ }).click();
   const question = page.getByRole("dialog");
   await expect(question).toContainText("Orrin Shellfish and Sons C-1042");
-  await question.getByRole("button", { name: "Move it" }).click();
-  await expect(page.getByText("The folder has moved")).toBeVisible();
+  await question.getByRole("button", { name: "Move", exact: true }).click();
+  await expect(page.getByText("Folder moved")).toBeVisible();
   const booking = (await (await api(request).get("/records/freightBooking/B-20418?company=MF")).json()) as { folder: { path: string } };
   expect(booking.folder.path).toContain("Orrin Shellfish and Sons C-1042");
   expect((await readdir(at(booking.folder.path))).length).toBeGreaterThan(0);
@@ -122,11 +122,11 @@ test("a document's title is changed, the move is shown, confirmed and followed",
   await title.fill(`${paper?.title} corrected`);
   await page.getByRole("button", { name: "Save", exact: true }).click();
   await expect(page.getByRole("dialog", { name: "It moves in the repository" })).toBeVisible();
-  await page.getByRole("button", { name: "Move it" }).click();
-  await expect(page.getByText("It stands in")).toBeVisible();
-  const moved = (await (await api(request).get(`/documents/${paper?.code}`)).json()) as { placement: { path: string; state: string } };
-  expect(moved.placement.path).toContain("corrected");
-  expect(moved.placement.state).toBe("placed");
+  await page.getByRole("button", { name: "Move", exact: true }).click();
+  await expect(page.getByText("Stored in")).toBeVisible();
+  const moved = (await (await api(request).get(`/documents/${paper?.code}`)).json()) as { location: { path: string; state: string } };
+  expect(moved.location.path).toContain("corrected");
+  expect(moved.location.state).toBe("stored");
   const answer = (await (await api(request).patch(`/documents/${paper?.code}`, { title: paper?.title })).json()) as {
     move: { to: string };
   };
@@ -152,10 +152,10 @@ test("a file that somebody drops into a record's folder stands on the record; on
   }).toPass({ timeout: 60_000 });
   await rm(path.join(at(folder), paper.name));
   await page.context().clearCookies();
-  await signIn(page, "administrator", "/repository?view=adrift");
+  await signIn(page, "administrator", "/repository?view=out of sync");
   const row = page.getByRole("row").filter({ hasText: "Delivery note from the quay" });
   await expect(row).toBeVisible({ timeout: 60_000 });
-  await row.getByRole("button", { name: "Put ours back" }).click();
+  await row.getByRole("button", { name: "Restore our file" }).click();
   await expect
     .poll(
       () =>
@@ -174,22 +174,22 @@ test("the tree opens level by level, and every folder of every record stands in 
   await tree.getByText("Fleet", { exact: true }).click();
   await expect(tree.getByText("MV Sandling")).toBeVisible();
   await tree.getByText("MV Sandling").click();
-  await expect(page.getByRole("region", { name: "About it" })).toContainText("MV Sandling");
-  await expect(page.getByRole("button", { name: "Copy the place" })).toBeVisible();
+  await expect(page.getByRole("region", { name: "Details" })).toContainText("MV Sandling");
+  await expect(page.getByRole("button", { name: "Copy location" })).toBeVisible();
   await page.getByRole("button", { name: "Shelf" }).first().click();
   await page.getByLabel("Name", { exact: true }).fill("Board minutes");
-  await page.getByRole("button", { name: "Make the shelf" }).click();
-  await expect(page.getByText("Shelf Board minutes made")).toBeVisible();
-  expect(await readdir(at("Shelves"))).toContain("Board minutes");
-  // What is found by its name is shown where it stands, with its papers.
+  await page.getByRole("button", { name: "Create shelf" }).click();
+  await expect(page.getByText("Shelf Board minutes created")).toBeVisible();
+  expect(await readdir(at("List shelves"))).toContain("Board minutes");
+  // What is found by its name is shown where it stands, with its documents.
   await page.getByLabel("Find a folder").fill("B-20418");
   await page.getByRole("region", { name: "Folders found" }).getByRole("button").first().click();
-  await page.getByRole("button", { name: "Show it in the tree" }).click();
+  await page.getByRole("button", { name: "Show in tree" }).click();
   await expect(tree.getByRole("treeitem", { selected: true })).toContainText("B-20418");
   await expect(tree.getByText(/Booking confirmation B-20418/)).toBeVisible();
   await page.goto("/repository?view=locations&q=C-1042");
   await expect(page.getByRole("region", { name: "Locations" })).toContainText("C-1042");
-  await page.getByRole("button", { name: "Papers" }).click();
+  await page.getByRole("button", { name: "Documents" }).click();
   await expect(page).toHaveURL(/sort=documents/);
 });
 
@@ -200,16 +200,16 @@ test("a WebDAV server is connected step by step, its faults are said, folders ar
   test.setTimeout(150_000);
   const { webdav } = await standIns();
   await signIn(page, "administrator", "/set-up");
-  await page.getByRole("link", { name: "Connect another" }).click();
+  await page.getByRole("link", { name: "Add connection" }).click();
   await page.getByRole("radio", { name: /WebDAV/ }).click();
   await page.getByRole("button", { name: "Next" }).click();
-  await page.getByLabel("Name people see").fill("Quay archive");
+  await page.getByLabel("Display name").fill("Quay archive");
   await page.getByRole("textbox", { name: "Address" }).fill(webdav.address);
-  await page.getByLabel("Folder on it").fill("Merrowick");
+  await page.getByLabel("Folder on the server").fill("Merrowick");
   await page.getByLabel("Name", { exact: true }).fill(webdav.user);
   await page.getByLabel("Password").fill("wrong");
   await page.getByRole("button", { name: "Save and check" }).click();
-  await expect(page.getByText("Name or password is wrong")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText("User name or password is wrong")).toBeVisible({ timeout: 30_000 });
   await expect(page.getByRole("button", { name: "Next" })).toBeDisabled();
   await page.getByRole("button", { name: "Back" }).click();
   await page.getByLabel("Password").fill(webdav.password);
@@ -221,17 +221,17 @@ test("a WebDAV server is connected step by step, its faults are said, folders ar
   await page.getByRole("button", { name: "Next" }).click();
   await page.getByRole("radio", { name: /Flat by type/ }).click();
   await page.getByRole("button", { name: "Next" }).click();
-  await page.getByRole("button", { name: "Leave it for later" }).click();
+  await page.getByRole("button", { name: "Finish later" }).click();
   await expect(page.getByText("set-up not finished")).toBeVisible();
   await page.getByRole("link", { name: "Quay archive" }).click();
-  await expect(page.getByRole("heading", { name: "What real records would get" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "Folders of real records" })).toBeVisible();
   await fetch(`${webdav.address}/.faults`, { method: "PUT", body: JSON.stringify({ full: true }) });
-  await page.getByRole("button", { name: "Save the rules and make the folders" }).click();
-  await expect(page.getByRole("button", { name: "Try again for these" })).toBeVisible({ timeout: 60_000 });
+  await page.getByRole("button", { name: "Save rules and create folders" }).click();
+  await expect(page.getByRole("button", { name: "Retry" })).toBeVisible({ timeout: 60_000 });
   await expect(page.getByText("The repository is full").first()).toBeVisible();
   await fetch(`${webdav.address}/.faults`, { method: "PUT", body: "{}" });
-  await page.getByRole("button", { name: "Try again for these" }).click();
-  await expect(page.getByRole("heading", { name: /\d+ folders? made$/ })).toBeVisible({ timeout: 60_000 });
+  await page.getByRole("button", { name: "Retry" }).click();
+  await expect(page.getByRole("heading", { name: /\d+ folders? created$/ })).toBeVisible({ timeout: 60_000 });
   const connections = (await (await api(request).get("/connections")).json()) as { items: { key: string; hasSecret: boolean }[] };
   expect(connections.items.find((c) => c.key !== "companyFolders")?.hasSecret).toBe(true);
   expect(JSON.stringify(connections)).not.toContain(`"${webdav.password}"`);
@@ -256,36 +256,36 @@ test("while the repository is unplugged filing goes on, says plainly what waits,
     code = ((await filed.json()) as { code: string }).code;
     await signIn(page, "clerk", `/documents/${code}`);
     await expect(page.getByText("The repository cannot be reached.")).toBeVisible({ timeout: 30_000 });
-    await expect(page.getByText("The paper is safe.")).toBeVisible();
+    await expect(page.getByText("The document is safe.")).toBeVisible();
     expect(await readdir(root)).toEqual([]);
   } finally {
     await rm(root, { recursive: true, force: true });
     await rename(`${root}-away`, root);
   }
   await expect
-    .poll(async () => ((await (await api(request).get(`/documents/${code}`)).json()) as { placement: { state: string } }).placement.state, {
+    .poll(async () => ((await (await api(request).get(`/documents/${code}`)).json()) as { location: { state: string } }).location.state, {
       timeout: 90_000,
     })
-    .toBe("placed");
+    .toBe("stored");
 });
 
 test("the filing plan is downloaded as a file and brought in again after seeing what differs", async ({ page }) => {
   await signIn(page, "administrator", "/filing-plan");
   await page.getByRole("button", { name: "More" }).click();
-  await page.getByRole("button", { name: "The plan as a file" }).click();
+  await page.getByRole("button", { name: "Filing plan as a file" }).click();
   const download = page.waitForEvent("download");
   await page.getByRole("link", { name: "Download YAML" }).click();
   const text = await readFile((await (await download).path()) ?? "", "utf8");
   expect(text).toContain("freightBooking:");
   const bring = (content: string) =>
-    page.getByLabel("Bring one in").setInputFiles({ name: "plan.yaml", mimeType: "application/yaml", buffer: Buffer.from(content) });
+    page.getByLabel("Import").setInputFiles({ name: "plan.yaml", mimeType: "application/yaml", buffer: Buffer.from(content) });
   await bring(text);
-  await expect(page.getByText("It is the plan that is in force")).toBeVisible();
+  await expect(page.getByText("The file equals the current plan")).toBeVisible();
   await bring(text.replace("rootFolder: Fleet", "rootFolder: Ships"));
   await expect(page.getByRole("dialog")).toContainText("Ships");
-  await expect(page.getByRole("button", { name: "Save these rules" })).toBeEnabled();
+  await expect(page.getByRole("button", { name: "Save rules" })).toBeEnabled();
   await bring("rules: {vessel: 5}");
-  await expect(page.getByRole("dialog")).toContainText("could not be understood");
+  await expect(page.getByRole("dialog")).toContainText("values are invalid");
 });
 
 test("a record type without a rule gets one: until then nothing is filed there, from then on it is", async ({ page, request }) => {
@@ -310,7 +310,7 @@ test("a record type without a rule gets one: until then nothing is filed there, 
   const line = page.getByRole("link", { name: /^Contacts/ }).or(page.getByRole("button", { name: /^Contacts/ }));
   await expect(line.first()).toContainText("no rule");
   await line.first().click();
-  const preview = page.getByRole("region", { name: "With your records" });
+  const preview = page.getByRole("region", { name: "Preview" });
   await page.getByLabel("Root folder", { exact: true }).fill("People we write to");
   await expect(preview).toContainText("People we write to");
   await page.getByRole("button", { name: /^Save/ }).last().click();
@@ -321,7 +321,7 @@ test("a record type without a rule gets one: until then nothing is filed there, 
   await expect.poll(() => readdir(at("People we write to")).catch(() => [])).toEqual([expect.stringContaining("Ottoline Marsh")]);
 });
 
-test("a paper of no record is filed on a shelf from the sheet, and found there in the tree", async ({ page, request }) => {
+test("a document of no record is filed on a shelf from the sheet, and found there in the tree", async ({ page, request }) => {
   const name = `Minutes ${Date.now() % 10_000}`;
   const made = await api(request).post("/repository/shelves", { connection: "companyFolders", path: `Shelves/${name}`, company: "MF" });
   expect(made.ok()).toBe(true);
@@ -347,12 +347,12 @@ test("a field of a name is dragged to another place with the pointer", async ({ 
   const before = await tokens.allInnerTexts();
   await tokens.nth(1).dragTo(tokens.nth(0));
   await expect.poll(async () => (await tokens.allInnerTexts()).join()).toBe([...before].reverse().join());
-  await page.getByRole("button", { name: "Put back" }).click();
+  await page.getByRole("button", { name: "Reset" }).click();
 });
 
 test("further folders of a document hold a link to its one file, or a small file that says where it is", async ({ page, request }) => {
   await signIn(page, "administrator", "/set-up");
-  const choice = page.getByLabel("Further folders on Company folders");
+  const choice = page.getByLabel("Additional folders on Company folders");
   await choice.selectOption("link");
   await expect(choice).toHaveValue("link");
   const upload = await api(request).upload(await pdfFile("both.pdf", ["A letter about two things at once"]));
@@ -366,9 +366,9 @@ test("further folders of a document hold a link to its one file, or a small file
   const filed = (await (await api(request).post(`/arrivals/${arrival}/file`, { documentType: "letter", title, clips })).json()) as {
     code: string;
   };
-  type Placed = { placement: { path: string; state: string } };
-  const placed = async () => ((await (await api(request).get(`/documents/${filed.code}`)).json()) as Placed).placement;
-  await expect.poll(async () => (await placed()).state).toBe("placed");
+  type Placed = { location: { path: string; state: string } };
+  const placed = async () => ((await (await api(request).get(`/documents/${filed.code}`)).json()) as Placed).location;
+  await expect.poll(async () => (await placed()).state).toBe("stored");
   const supplier = (await (await api(request).get("/records/supplierAccount/S-2004?company=MF")).json()) as { folder: { path: string } };
   const further = at(`${supplier.folder.path}/${title}.pdf`);
   await expect.poll(() => realpath(further).catch(() => null)).toBe(await realpath(at((await placed()).path)));

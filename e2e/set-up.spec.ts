@@ -5,7 +5,7 @@ test("limits are set in the browser, told before upload, and hold for content th
   await signIn(page, "administrator", "/set-up");
   const before = await (await api(request).get("/settings/limits")).json();
   try {
-    await page.getByLabel("Most pages of a paper").fill("2");
+    await page.getByLabel("Most pages per document").fill("2");
     await page.getByLabel("Largest file, MB").fill("1");
     await page.getByLabel("GIF picture").uncheck();
     await page.getByRole("button", { name: "Save limits" }).click();
@@ -15,7 +15,7 @@ test("limits are set in the browser, told before upload, and hold for content th
     await page
       .getByTestId("choose-files")
       .setInputFiles({ name: "too large.pdf", mimeType: "application/pdf", buffer: Buffer.alloc(1_200_000, 1) });
-    await expect(page.getByRole("region", { name: "Papers being sent" })).toContainText(/larger/);
+    await expect(page.getByRole("region", { name: "Uploads" })).toContainText(/larger/);
 
     const long = (await (
       await api(request).upload({ name: "long.pdf", mimeType: "application/pdf", buffer: await makePdf(["1"], ["2"], ["3"]) })

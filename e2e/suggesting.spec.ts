@@ -3,12 +3,12 @@ import { invoiceOf } from "./support/invoices.ts";
 import { pdfFile } from "./support/papers.ts";
 import { api, expect, readArrival, signIn, test } from "./support/world.ts";
 
-/** A person has looked at a paper after this, ms: longer than what the page takes for a slip. */
+/** A person has looked at a document after this, ms: longer than what the page takes for a slip. */
 const LOOKS_MS = 400;
 /** Names of this run are its own, so that a folder of data can be used again. */
 const run = Date.now().toString(36);
 const world = makeWorld();
-/** Orders of suppliers, none of which other journeys or the waiting papers touch. */
+/** Orders of suppliers, none of which other journeys or the waiting documents touch. */
 const orders = world.of("MF", "purchaseOrder").slice(120, 175);
 const invoice = (order: (typeof orders)[number], number: string, over: Parameters<typeof invoiceOf>[3] = {}) =>
   invoiceOf(world, order, number, over);
@@ -25,21 +25,21 @@ test("forty arrivals in a row are filed with one key each, to the records that t
   for (const id of ids) await readArrival(request, id);
   await signIn(page, "administrator", `/arrivals?q=forty${run}&sort=name`);
   await expect(page.locator("[data-arrival]", { hasText: "· sure" }).first()).toBeVisible();
-  const place = page.getByText("Will be placed as");
+  const place = page.getByText("Will be stored as");
   let goneAt = 0;
   for (const [i, order] of forty.entries()) {
     // The sheet is filled before anything is pressed.
     await expect(page.locator(".clip-card.is-main", { hasText: order.key })).toBeVisible();
     await expect(page.getByLabel("Number", { exact: true })).toHaveValue(`F-${run}-${i}`);
     await expect(place.locator("..")).toContainText(`F-${run}-${i}`);
-    // A press too soon after the one before is taken for a slip, as no person looks at a paper so fast; and a second one, where the first only takes its
-    // time, would file the next paper.
+    // A press too soon after the one before is taken for a slip, as no person looks at a document so fast; and a second one, where the first only takes its
+    // time, would file the next document.
     await expect.poll(() => Date.now() - goneAt, { intervals: [50] }).toBeGreaterThan(LOOKS_MS);
     await page.keyboard.press("f");
     await expect(page.locator(".clip-card.is-main", { hasText: order.key })).toHaveCount(0);
     goneAt = Date.now();
   }
-  await expect(page.getByText("Nothing here fits the filter")).toBeVisible();
+  await expect(page.getByText("No documents match the filter")).toBeVisible();
   await expect(page.getByText(/^Filing: /)).toHaveCount(0);
   for (const i of [0, 17, 39]) {
     const arrival = (await (await call.get(`/arrivals/${ids[i]}`)).json()) as { document: string };
@@ -57,7 +57,7 @@ test("forty arrivals in a row are filed with one key each, to the records that t
   await expect(page.locator("[data-arrival]", { hasText: "· sure" })).toBeVisible();
 });
 
-test("a sender's own label is taught by pointing at the words, and read on the next paper", async ({ page, request }) => {
+test("a sender's own label is taught by pointing at the words, and read on the next document", async ({ page, request }) => {
   const call = api(request);
   const order = orders[41] ?? orders[0];
   if (!order) throw new Error("no order");
@@ -101,7 +101,7 @@ test("what a mail or a table says is marked where it stands, searched, and point
   const order = orders[44] ?? orders[0];
   if (!order) throw new Error("no order");
   const text = (name: string, mimeType: string, lines: readonly string[]) => ({ name, mimeType, buffer: Buffer.from(lines.join("\r\n")) });
-  const mail = text(`asked${run}.eml`, "message/rfc822", [
+  const mail = text(`required${run}.eml`, "message/rfc822", [
     "From: Yard office <yard@quay-yard.example>",
     "To: payables@merrowick-ferries.example",
     "Subject: About the delivery",
@@ -157,8 +157,8 @@ test("what a mail or a table says is marked where it stands, searched, and point
   await expect(reference).toHaveValue("Langoustine");
   await cells.getByRole("cell", { name: `HX-${run}` }).click();
   await expect(reference).toHaveValue(`HX-${run}`);
-  await page.getByRole("button", { name: "Search in the paper" }).click();
-  await page.getByRole("textbox", { name: "Search in the paper" }).fill("langoust");
+  await page.getByRole("button", { name: "Search in document" }).click();
+  await page.getByRole("textbox", { name: "Search in document" }).fill("langoust");
   await expect(page.getByText("1 of 1", { exact: true })).toBeVisible();
   await expect(cells.locator("td.hit.now")).toHaveText("Langoustine");
 });
@@ -172,7 +172,7 @@ test("an invoice that asks for money to another bank account is a warning nobody
   await readArrival(request, id);
   await signIn(page, "administrator", `/arrivals?at=${id}&q=bank${run}`);
   await expect(page.getByRole("alert").filter({ hasText: "GB47MRWK00000001392814" })).toBeVisible();
-  await expect(page.locator("[data-arrival]", { hasText: "another bank account" })).toBeVisible();
+  await expect(page.locator("[data-arrival]", { hasText: "different bank account" })).toBeVisible();
   // It is left out when those are filed that the program is sure of.
   expect(await (await call.post("/arrivals/bulk", { ids: [id], action: "fileSure" })).json()).toMatchObject({ done: 0 });
 });
@@ -181,7 +181,7 @@ test("another suggestion is taken by its number, and those that are sure are fil
   const call = api(request);
   const [one, two] = [orders[45], orders[47]];
   if (!one || !two) throw new Error("no orders");
-  // Two orders on one paper: the program says what it hesitates between.
+  // Two orders on one document: the program says what it hesitates between.
   const both = await pdfFile(`batch${run} both.pdf`, [
     "Delivery note",
     `Your order: ${one.key}`,
@@ -202,12 +202,12 @@ test("another suggestion is taken by its number, and those that are sure are fil
     .locator("[data-arrival]")
     .first()
     .click({ modifiers: ["Control"] });
-  await page.getByRole("button", { name: "More with the chosen ones" }).click();
-  await page.getByRole("button", { name: "Choose those the program is sure of" }).click();
+  await page.getByRole("button", { name: "More actions for selected documents" }).click();
+  await page.getByRole("button", { name: "Select certain ones" }).click();
   // With that button in it the bar is wider than the list; it breaks its line and pushes nothing aside.
   await expect(page.getByRole("button", { name: "File 1 sure" })).toBeVisible();
   expect(await page.locator(".chosen-bar").evaluate((bar) => bar.scrollWidth <= bar.clientWidth)).toBe(true);
   await page.getByRole("button", { name: "File 1 sure" }).click();
-  await expect(page.getByText("1 paper filed")).toBeVisible();
+  await expect(page.getByText("1 document filed")).toBeVisible();
   await expect(page.locator("[data-arrival]")).toHaveCount(1);
 });

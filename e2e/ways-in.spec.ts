@@ -49,7 +49,7 @@ test("who may send to a queue is set in the browser and holds from the next mess
   ).toBeVisible();
   await senders.fill("@merrowick.example");
   await page.getByRole("button", { name: "Save", exact: true }).click();
-  await expect(page.getByText("Mail to Crew office is changed")).toBeVisible();
+  await expect(page.getByText("Mail settings of Crew office saved")).toBeVisible();
   await expect(send("jo@elsewhere.example")).rejects.toThrow(/550/);
   expect((await send("jo@merrowick.example")).response).toMatch(/^250/);
   await senders.fill("");
@@ -62,7 +62,7 @@ test("a file that somebody puts into a watched folder waits in Arrivals, tied by
 }) => {
   const folder = path.join(dataFolder(), "watched", "payables");
   await signIn(page, "administrator", "/set-up");
-  const choice = page.getByLabel("What was taken from the folder of Payables");
+  const choice = page.getByLabel("After import from the folder of Payables");
   await choice.selectOption("remove");
   await expect(page.getByText("The folder of Payables is watched")).toBeVisible();
   const name = `Slip ${Date.now() % 100_000}`;
@@ -88,9 +88,9 @@ test("a queue asks what is kept of a message; who sent junk is marked from then 
   const to = `crew-office@${domain}`;
   const turn = Date.now() % 100_000;
   await signIn(page, "administrator", "/set-up");
-  const keeps = page.getByLabel("Kept of a message to Crew office");
+  const keeps = page.getByLabel("Parts kept from mail to Crew office");
   await keeps.selectOption("ask");
-  await expect(page.getByText("Mail to Crew office is changed")).toBeVisible();
+  await expect(page.getByText("Mail settings of Crew office saved")).toBeVisible();
   const paper = await pdfFile(`Roster ${turn}.pdf`, [`Roster ${turn}`, "MV Halven"]);
   const attachments = [{ filename: paper.name, content: paper.buffer, contentType: paper.mimeType }];
   await mailer.sendMail({ from: "crew@agency.example", to, subject: `Rosters ${turn}`, text: "See the roster.", attachments });
@@ -98,14 +98,14 @@ test("a queue asks what is kept of a message; who sent junk is marked from then 
   await page.goto("/arrivals");
   const message = page.getByRole("button", { name: `Rosters ${turn}`, exact: true });
   await message.click({ timeout: 30_000 });
-  const asked = page.getByRole("region", { name: "What is kept" });
-  await asked.getByRole("button", { name: "Only its parts" }).click();
-  await expect(page.getByText("Kept: only its parts")).toBeVisible();
+  const asked = page.getByRole("region", { name: "Parts to keep" });
+  await asked.getByRole("button", { name: "Attachments only" }).click();
+  await expect(page.getByText("Kept: attachments only")).toBeVisible();
   await expect(message).toBeHidden();
   await expect(page.getByRole("button", { name: `Roster ${turn}`, exact: true })).toBeVisible();
   await page.goto("/set-up");
   await keeps.selectOption("messageAndParts");
-  await expect(page.getByText("Mail to Crew office is changed")).toBeVisible();
+  await expect(page.getByText("Mail settings of Crew office saved")).toBeVisible();
 
   const from = `win${turn}@offers.example`;
   const offer = async (what: string) => {
@@ -118,16 +118,16 @@ test("a queue asks what is kept of a message; who sent junk is marked from then 
   await (await offer("First offer")).click();
   await page.keyboard.press("s");
   const dialog = page.getByRole("dialog", { name: /aside/ });
-  await dialog.getByLabel(/It is junk/).check();
+  await dialog.getByLabel(/Junk: mark/).check();
   await dialog.getByRole("button", { name: "Set aside" }).click();
   await expect(page.getByRole("button", { name: `First offer ${turn}`, exact: true })).toBeHidden();
   // The row goes at once; the sender is known for junk when the server has answered.
-  await expect(page.getByText("1 paper set aside")).toBeVisible();
+  await expect(page.getByText("1 document set aside")).toBeVisible();
   const second = await offer("Second offer");
-  await expect(page.locator("li, tr, div").filter({ has: second }).last().getByText("perhaps junk")).toBeVisible();
+  await expect(page.locator("li, tr, div").filter({ has: second }).last().getByText("possible junk")).toBeVisible();
   await page.goto("/set-up");
   const known = page.getByRole("listitem").filter({ hasText: from });
-  await known.getByRole("button", { name: "Forget" }).click();
+  await known.getByRole("button", { name: "Delete" }).click();
   await expect(page.getByText(`${from} is no longer marked`)).toBeVisible();
   await expect(known).toBeHidden();
 });

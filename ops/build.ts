@@ -45,7 +45,7 @@ export async function buildOnce(): Promise<void> {
   const isBuilt = async (): Promise<boolean> => (await readFile(stamp, "utf8").catch(() => "")) === hash;
   if (await isBuilt()) return;
   const mine = await waitFor(takeLock, 15 * 60_000, 500);
-  if (!mine) throw new Error(`another build does not end; remove ${lockFile} if there is none`);
+  if (!mine) throw new Error(`another build is still running; if not, remove ${lockFile} if there is none`);
   try {
     if (await isBuilt()) return;
     console.error("Building (once, about a minute)");

@@ -9,10 +9,10 @@ const { describeError } = await import("#server/db/describe-error.ts");
 try {
   const checks = await checkKept({ repair: values.repair });
   for (const c of checks)
-    console.log(`${c.what}: ${c.differences === 0 ? "agree" : `${c.differences} differ${c.repaired ? ", put right" : ""}`}`);
+    console.log(`${c.what}: ${c.differences === 0 ? "agree" : `${c.differences} differ${c.repaired ? ", repaired" : ""}`}`);
   process.exitCode = checks.some((c) => c.differences > 0 && !c.repaired) ? 1 : 0;
 } catch (error) {
-  console.error(`the check could not be made: ${describeError(error)}`);
+  console.error(`the check failed: ${describeError(error)}`);
   process.exitCode = 2;
 } finally {
   await closeDb();

@@ -15,7 +15,7 @@ const { values } = parseArgs({
 });
 if (values.help) {
   console.log(
-    "bin/demo [--port N] [--data DIR] [--fresh] [--empty] [--dev] [--mail-port N]\n  --port   port of the web address (4080)\n  --data   folder that everything is kept below (.demo)\n  --fresh  forget what is in that folder\n  --empty  set-up, people and keys only: no records, no documents\n  --dev    pages are compiled when they are opened and follow the sources\n  --mail-port  port on loopback that mail is taken in at (a free one)",
+    "bin/demo [--port N] [--data DIR] [--fresh] [--empty] [--dev] [--mail-port N]\n  --port   port of the web address (4080)\n  --data   folder that all data is stored in (.demo)\n  --fresh  delete what is in that folder\n  --empty  set-up, people and keys only: no records, no documents\n  --dev    pages are compiled when they are opened and follow the sources\n  --mail-port  loopback port that receives mail (a free one)",
   );
   process.exit(0);
 }
@@ -47,7 +47,7 @@ const onSignal = (): void => {
   stopWanted = true;
   if (stopNow) void stopNow().then(() => process.exit(0));
   // A world that is filled by half is worth nothing: it is filled to its end first.
-  else console.error("Ends as soon as it has started");
+  else console.error("Stopping once started");
 };
 process.on("SIGINT", onSignal);
 process.on("SIGTERM", onSignal);
@@ -60,7 +60,7 @@ try {
       () => false,
     );
     const isThere = await import("node:fs").then((fs) => fs.existsSync(dataFolder) && fs.readdirSync(dataFolder).length > 0);
-    if (isThere && !isOurs) throw new Error(`${dataFolder} was not made by bin/demo; it is left alone`);
+    if (isThere && !isOurs) throw new Error(`${dataFolder} was not created by bin/demo; nothing was changed`);
     await rm(dataFolder, { recursive: true, force: true });
   }
   // Only now: what is wrong with the command is said at once.
@@ -85,7 +85,7 @@ try {
   console.log(`\nWho can sign in (all with the password ${credentials.people[0]?.password ?? ""}):`);
   for (const person of credentials.people) console.log(`  ${person.email.padEnd(34)} ${person.name}, ${person.roles.join(", ")}`);
   console.log(
-    `\nKeys for the HTTP API: ${path.join(dataFolder, "credentials.json")}\nRepository: ${path.join(dataFolder, "repository")}\nFurther repositories to connect (WebDAV, S3): ${path.join(dataFolder, "standins.json")}\nMail is taken in at ${instance.mail.host}:${instance.mail.port}, for example to payables@${instance.mail.domain}\nA stand-in scanner with a pile of papers: ${instance.scanner}\nA stand-in business system: ${instance.business}\nCtrl-C ends it.`,
+    `\nKeys for the HTTP API: ${path.join(dataFolder, "credentials.json")}\nRepository: ${path.join(dataFolder, "repository")}\nFurther repositories to connect (WebDAV, S3): ${path.join(dataFolder, "standins.json")}\nMail is received at ${instance.mail.host}:${instance.mail.port}, for example to payables@${instance.mail.domain}\nSimulated scanner with a pile of documents: ${instance.scanner}\nSimulated business system: ${instance.business}\nStop with Ctrl-C.`,
   );
 } catch (error) {
   console.error(error instanceof Error ? error.message : String(error));

@@ -10,9 +10,7 @@ export async function takeEnvironmentOf(data: string): Promise<void> {
   const dataFolder = data === ".demo" ? path.resolve(".demo") : path.resolve(process.env["AMBER_CALLER_DIR"] ?? ".", data);
   const known = await readFile(path.join(dataFolder, "run", "environment.json"), "utf8").catch(() => null);
   if (known === null) {
-    console.error(
-      `nothing was ever started in ${dataFolder}; name the folder with --data, or set AMBER_DATABASE_URL and the other settings`,
-    );
+    console.error(`no data in ${dataFolder}; name the folder with --data, or set AMBER_DATABASE_URL and the other settings`);
     process.exit(2);
   }
   Object.assign(process.env, JSON.parse(known) as Record<string, string>);

@@ -13,6 +13,8 @@ export interface InstanceOptions {
   readonly isDev?: boolean;
   /** Fills the database before web and worker start. Runs in a process of its own. */
   readonly fill: "demo" | "empty" | "none";
+  /** Of the demo's filed documents only every nth: a world that is made quickly. */
+  readonly everyNth?: number;
   readonly jobs?: number;
   /** Port that mail is taken in at; a free one when it is not said. */
   readonly mailPort?: number;
@@ -62,7 +64,7 @@ export async function startInstance(options: InstanceOptions): Promise<Instance>
   await writeFile(secretFile, secret, { mode: 0o600 });
   await chmod(secretFile, 0o600);
   const scenario = options.fill === "none" ? null : await import("#scenario/fill-world.ts");
-  const begun = options.fill === "demo" && scenario?.isFilled(dataFolder) === false ? scenario.beginWorld() : undefined;
+  const begun = options.fill === "demo" && scenario?.isFilled(dataFolder) === false ? scenario.beginWorld(options.everyNth) : undefined;
   const started: Kept[] = [];
   const stop = async (): Promise<void> => {
     for (const kept of started.toReversed()) await kept.stop();

@@ -6,19 +6,19 @@ import type { Readable } from "node:stream";
 import yauzl from "yauzl";
 import { type BagFault, checkBag, type FoundFile } from "#core/packs/bag.ts";
 
-/** Bytes of a text file of a bag that are read; the manifest of a hundred thousand papers is far smaller. */
+/** Bytes of a text file of a bag that are read; the manifest of a hundred thousand documents is far smaller. */
 const TEXT_BYTES_MAX = 64 * 1024 * 1024;
 const texts = new Set(["bagit.txt", "bag-info.txt", "manifest-sha256.txt", "tagmanifest-sha256.txt", "data/index.json"]);
 const words: Readonly<Record<BagFault["code"], string>> = {
-  "no-declaration": "this is no bag",
-  "no-manifest": "the list of hashes is not there",
-  "bad-manifest": "the list of hashes cannot be read",
+  "no-declaration": "this is not a BagIt bag",
+  "no-manifest": "the manifest is missing",
+  "bad-manifest": "the manifest cannot be read",
   altered: "was altered",
-  lost: "is not there",
+  lost: "is missing",
   added: "was added",
-  "bad-path": "points out of the pack",
-  oxum: "tells of another number of files or bytes",
-  index: "is not what the index says",
+  "bad-path": "points outside the pack",
+  oxum: "states a different number of files or bytes",
+  index: "differs from the index",
 };
 
 async function hashed(stream: Readable, bagPath: string): Promise<FoundFile> {
@@ -82,17 +82,17 @@ async function main(): Promise<void> {
   try {
     found = about.isDirectory() ? await fromFolder(pack) : await fromZip(pack);
   } catch (error) {
-    console.log(`NOT as it was made: it cannot be opened (${error instanceof Error ? error.message : "unknown"})`);
+    console.log(`NOT intact: it cannot be opened (${error instanceof Error ? error.message : "unknown"})`);
     process.exit(1);
   }
   const faults = checkBag(found);
   for (const fault of faults) console.log(`${fault.path}: ${words[fault.code]}`);
   const papers = found.filter((f) => f.path.startsWith("data/papers/")).length;
   if (faults.length > 0) {
-    console.log(`NOT as it was made: ${faults.length} ${faults.length === 1 ? "fault" : "faults"}`);
+    console.log(`NOT intact: ${faults.length} ${faults.length === 1 ? "fault" : "faults"}`);
     process.exit(1);
   }
-  console.log(`as it was made: ${papers} ${papers === 1 ? "paper" : "papers"}, ${found.length} files, every hash is right`);
+  console.log(`intact: ${papers} ${papers === 1 ? "document" : "documents"}, ${found.length} files, every hash matches`);
 }
 
 main().catch((error: unknown) => {

@@ -8,7 +8,7 @@ if (!word) {
   console.error("npm run where -- WORD");
   process.exit(1);
 }
-for (const top of ["src", "scenario", "ops", "e2e", "bench", "docs"]) {
+for (const top of ["src", "scenario", "ops", "e2e", "benchmarks", "docs"]) {
   const entries = await readdir(path.join(projectRoot, top), { recursive: true, withFileTypes: true }).catch(() => []);
   for (const file of entries
     .filter((e) => e.isFile())

@@ -13,7 +13,7 @@ export function lineOfRecord(l: Line): Readonly<Record<"text" | "quantity" | "un
 
 /** A record of the demo world as the stand-in business system takes it. */
 export function asBusinessRecord(r: WorldRecord) {
-  const { company, type, key, title, status, above, follows } = r;
+  const { company, type, key, title, status, parent, follows } = r;
   const fields = { ...r.fields, ...(r.currency === undefined ? {} : { currency: r.currency }) };
   return {
     company,
@@ -23,7 +23,7 @@ export function asBusinessRecord(r: WorldRecord) {
     status,
     fields,
     lines: r.lines?.map(lineOfRecord) ?? null,
-    above: above ?? null,
+    parent: parent ?? null,
     follows: follows ?? [],
   };
 }

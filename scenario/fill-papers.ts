@@ -6,9 +6,9 @@ import { sql } from "drizzle-orm";
 import { parseDocumentCode, parseSha256 } from "#core/shared/brand.ts";
 import { finishLooked } from "#server/arrivals/finish-reading.ts";
 import { landFile, takeIn } from "#server/arrivals/receive.ts";
-import { checkPaper } from "#server/hands-free/check-paper.ts";
+import { checkPaper } from "#server/automatic-filing/check-document.ts";
 import { refreshAllMarked } from "#server/checklists/refresh-completeness.ts";
-import { learnFromFiling } from "#server/suggesting/learn-from-filing.ts";
+import { learnFromFiling } from "#server/matching/learn-from-filing.ts";
 import { readArrival } from "#server/arrivals/read-arrival.ts";
 import { printSheets } from "#server/codes/print-sheets.ts";
 import { db } from "#server/db/connect.ts";
@@ -16,11 +16,11 @@ import { fileAway } from "#server/documents/file-away.ts";
 import { placeDocument } from "#server/filing-plan/place-document.ts";
 import type { Actor } from "#server/people/load-actor.ts";
 import { addJob } from "#server/jobs/add-job.ts";
-import { lookOrPass } from "#server/reading/look-at-content.ts";
+import { lookOrPass } from "#server/reading/analyse-pages.ts";
 import { atTime } from "#server/ports/clock.ts";
 import { indexDocument } from "#server/search/index-document.ts";
 import { pileOfPapers, quayStack, supplierBundle } from "./papers/bundles.ts";
-import { saveOurNumbers } from "#server/suggesting/load-ourselves.ts";
+import { saveOurNumbers } from "#server/matching/load-ourselves.ts";
 import { ourselves } from "./papers/compose.ts";
 import { saveQueueFolder, saveQueueIntake } from "#server/ways-in/queue-ways.ts";
 import { type FiledPaper, filedPapers } from "./papers/filed-papers.ts";
@@ -29,19 +29,22 @@ import { responsible } from "./set-up/checklists.ts";
 import { actorByMail } from "./set-up/fill-set-up.ts";
 import type { World } from "./world.ts";
 
-/** Papers in work side by side: their readers are processes of their own. */
+/** Documents in work side by side: their readers are processes of their own. */
 const AT_ONCE = 4;
 
-/** The demo's papers, each drawn once. */
+/** The demo's documents, each drawn once. */
 export interface DemoPapers {
   readonly filed: readonly FiledPaper[];
   readonly waiting: readonly WaitingPaper[];
-  /** Draws papers while other things go on that leave a core to spare, scans and photographs first, which take longest. Answers what ends it. */
+  /** Draws documents while other things go on that leave a core to spare, scans and photographs first, which take longest. Answers what ends it. */
   beginDrawing(): () => void;
 }
 
-/** The papers of the world in the order they come in: what is filed by its day, what waits oldest first, so that numbers rise with the time. */
-export function demoPapers(world: World): DemoPapers {
+/**
+ * The documents of the world in the order of their arrival: filed ones by their day, waiting ones oldest first, so that numbers rise with the time.
+ * @param every Only every nth of the filed ones, for a world that is made quickly.
+ */
+export function demoPapers(world: World, every = 1): DemoPapers {
   const drawn = new Map<string, Promise<Uint8Array>>();
   const once =
     (name: string, make: () => Promise<Uint8Array>): (() => Promise<Uint8Array>) =>
@@ -52,6 +55,7 @@ export function demoPapers(world: World): DemoPapers {
     };
   const filed = [...filedPapers(world)]
     .sort((a, b) => (a.day < b.day ? -1 : a.day > b.day ? 1 : 0))
+    .filter((_, i) => i % every === 0)
     .map((p, i) => ({ ...p, make: once(`filed ${i}`, p.make) }));
   const waiting = [...waitingPapers(world)]
     .sort((a, b) => (a.at < b.at ? -1 : 1))
@@ -68,14 +72,14 @@ export function demoPapers(world: World): DemoPapers {
           await paper.make();
         }
       };
-      // Whoever takes the paper in meets what went wrong.
+      // Whoever takes the document in meets what went wrong.
       draw().catch(() => {});
       return () => void (isOver = true);
     },
   };
 }
 
-/** Puts the demo's papers through the real services: taken in, read, filed, placed and indexed as a person and the worker would. */
+/** Puts the demo's documents through the real services: taken in, read, filed, placed and indexed as a person and the worker would. */
 export async function fillPapers(world: World, papers: DemoPapers, say: (line: string) => void): Promise<void> {
   const actors = new Map<string, Actor>();
   const actor = async (email: string): Promise<Actor> => {
@@ -98,7 +102,7 @@ export async function fillPapers(world: World, papers: DemoPapers, say: (line: s
             source: paper.source,
             company: paper.clips[0]?.company,
             sender: paper.sender,
-            // What the program would have done with these is the history that hands-free filing is measured by.
+            // What the program would have done with these is the history that automatic filing is measured by.
             suggests: paper.documentType === "supplierInvoice",
             draws: false,
           });
@@ -116,7 +120,7 @@ export async function fillPapers(world: World, papers: DemoPapers, say: (line: s
         },
       );
       done++;
-      if (done % 100 === 0) say(`  ${done} of ${filed.length} papers filed`);
+      if (done % 100 === 0) say(`  ${done} of ${filed.length} documents filed`);
     }),
   );
   const clerk = await actor("isla.rowe@merrowick.example");
@@ -142,7 +146,7 @@ export async function fillPapers(world: World, papers: DemoPapers, say: (line: s
     ...bundles,
   ]);
   await fillChecklists();
-  say(`  ${filed.length} papers filed, ${waiting.length} waiting`);
+  say(`  ${filed.length} documents filed, ${waiting.length} waiting`);
 }
 
 /** Of what is filed only pages without words of their own are looked at, by the worker, once it runs. */
@@ -152,10 +156,10 @@ export async function queueLooks(): Promise<void> {
     sql`update content c set looked = 'yes' where looked = 'no' and kind not in ('docx', 'office') and not exists (select 1 from content_page p where p.sha256 = c.sha256 and p.ink is null)`,
   );
   const unseen = await db().execute<{ sha256: string }>(sql`select sha256 from content where looked = 'no' order by sha256`);
-  for (const { sha256 } of unseen.rows) await addJob(db(), "look", { sha256 }, { key: `look:${sha256}`, priority: 5 });
+  for (const { sha256 } of unseen.rows) await addJob(db(), "analysePages", { sha256 }, { key: `look:${sha256}`, priority: 5 });
 }
 
-/** Who answers for what, and what was accepted so far; the newest papers wait to be looked at. */
+/** Who answers for what, and what was accepted so far; the newest documents wait to be looked at. */
 async function fillChecklists(): Promise<void> {
   for (const { type, company, email } of responsible)
     await db().execute(
@@ -205,7 +209,7 @@ async function lookAtWaiting(id: string): Promise<void> {
   }
 }
 
-/** Papers of several documents in one file: a week's bundle from upstairs, and a stack from the scanner with its cover sheets. What takes each in. */
+/** Documents of several documents in one file: a week's bundle from upstairs, and a stack from the scanner with its cover sheets. What takes each in. */
 async function makeBundles(world: World, clerk: Actor): Promise<readonly (() => Promise<void>)[]> {
   const bookings = world
     .of("MF", "freightBooking")
@@ -234,7 +238,7 @@ async function makeBundles(world: World, clerk: Actor): Promise<readonly (() => 
   const bundles = [
     {
       at: "2026-11-20T09:58:00Z",
-      fileName: "Week 46 supplier papers.pdf",
+      fileName: "Week 46 supplier documents.pdf",
       bytes: await supplierBundle(world),
       queue: "payables",
       source: "folder",

@@ -21,24 +21,24 @@ export interface FillOptions {
   readonly begun?: BegunWorld | undefined;
 }
 
-/** A world whose papers are being drawn. */
+/** A world whose documents are being drawn. */
 export interface BegunWorld {
   readonly world: World;
   readonly papers: DemoPapers;
   readonly endDrawing: () => void;
 }
 
-/** Makes the world up and begins to draw its papers, which needs no database. */
-export function beginWorld(): BegunWorld {
+/** Composes the world and starts drawing its documents, which needs no database; of the filed ones every nth. */
+export function beginWorld(every = 1): BegunWorld {
   const world = makeWorld();
-  const papers = demoPapers(world);
+  const papers = demoPapers(world, every);
   return { world, papers, endDrawing: papers.beginDrawing() };
 }
 
 /** Whether the demo world stands in a data folder. */
 export const isFilled = (dataFolder: string): boolean => existsSync(path.join(dataFolder, DONE));
 
-/** Fills the demo world if it is not there. What was begun and broken off is begun anew only with --fresh, since people may have worked in it. */
+/** Fills the demo world if it is not there. What was begun and broken off is begun again only with --fresh, since people may have worked in it. */
 export async function fillWorld(options: FillOptions): Promise<void> {
   const credentialsFile = path.join(options.dataFolder, "credentials.json");
   try {

@@ -22,18 +22,18 @@ describe("The demo world", () => {
   });
   test("points only at records that are there", () => {
     for (const r of world.records) {
-      if (r.above) expect(() => world.get(r.company, r.above?.type ?? "", r.above?.key ?? "")).not.toThrow();
+      if (r.parent) expect(() => world.get(r.company, r.parent?.type ?? "", r.parent?.key ?? "")).not.toThrow();
       for (const f of r.follows ?? []) expect(() => world.get(r.company, f.type, f.key)).not.toThrow();
     }
   });
-  test("has 700 papers filed, over all record kinds", () => {
+  test("has 700 documents filed, over all record kinds", () => {
     const papers = filedPapers(world);
     expect(papers.length).toBeGreaterThanOrEqual(700);
     expect(new Set(papers.map((p) => p.documentType)).size).toBeGreaterThan(14);
   });
 });
 
-describe("The papers that wait", () => {
+describe("The documents that wait", () => {
   const papers = waitingPapers(world);
   test("are sixty, each with its own name, and the truth of each stands in truth.json", async () => {
     expect(papers).toHaveLength(60);

@@ -10,9 +10,9 @@ export interface WorldRecord {
   readonly fields: Readonly<Record<string, string>>;
   readonly amount?: string | undefined;
   readonly currency?: string | undefined;
-  readonly above?: { readonly type: string; readonly key: string } | undefined;
+  readonly parent?: { readonly type: string; readonly key: string } | undefined;
   readonly follows?: readonly { readonly type: string; readonly key: string }[] | undefined;
-  /** What was ordered or invoiced; for the papers. */
+  /** What was ordered or invoiced; for the documents. */
   readonly lines?: readonly Line[] | undefined;
 }
 export interface Line {
@@ -259,7 +259,7 @@ function makeShared(add: Add): void {
           total: amountOf(4_000_000 + month * 31_417),
           currency: key === "BA-3" ? "EUR" : "GBP",
         },
-        above: { type: "bankAccount", key },
+        parent: { type: "bankAccount", key },
       });
     }
   }
@@ -310,7 +310,7 @@ function makeSelling(
         email: `${name.split(" ")[0]?.toLowerCase()}@${domain(account.title)}`,
         phone: telephone(c),
       },
-      ...(alone ? {} : { above: { type: "customerAccount", key: account.key } }),
+      ...(alone ? {} : { parent: { type: "customerAccount", key: account.key } }),
     });
   }
   for (let i = 0; i < size.bookings; i++) {
@@ -325,7 +325,7 @@ function makeSelling(
     const net = c.whole(180, 6200) * 100 + c.pick([0, 50, 25, 75]);
     const money = withTax(net);
     const sailed = sailingDate <= TODAY;
-    const above = i % 40 === 39 ? undefined : { type: "customerAccount", key: account.key };
+    const parent = i % 40 === 39 ? undefined : { type: "customerAccount", key: account.key };
     const to = route.split(" – ")[1] ?? "";
     add({
       company,
@@ -344,7 +344,7 @@ function makeSelling(
       },
       amount: money.net,
       currency: "GBP",
-      above,
+      parent,
     });
     if (!sailed || c.hits(0.08)) continue;
     const loading = `L-${number - 11577}`;
@@ -355,7 +355,7 @@ function makeSelling(
       title: `Loading ${vessel}, ${load}`,
       status: "confirmed",
       fields: { vessel, route, sailingDate, orderNumber: key, description: load },
-      above,
+      parent,
       follows: [{ type: "freightBooking", key }],
     });
     if (c.hits(0.06)) continue;
@@ -370,10 +370,10 @@ function makeSelling(
       fields: { documentNumber: invoice, documentDate, dueDate: dayAfter(documentDate, 30), orderNumber: key, ...money, currency: "GBP" },
       amount: money.total,
       currency: "GBP",
-      above,
+      parent,
       follows: [{ type: "loadingConfirmation", key: loading }],
     });
-    if (above && c.hits(0.06))
+    if (parent && c.hits(0.06))
       add({
         company,
         type: "creditNote",
@@ -389,7 +389,7 @@ function makeSelling(
         },
         amount: withTax(Math.floor(net / 4)).total,
         currency: "GBP",
-        above,
+        parent,
         follows: [{ type: "salesInvoice", key: invoice }],
       });
     if (size.claims > 0 && i % Math.ceil(size.bookings / size.claims) === 0)
@@ -407,7 +407,7 @@ function makeSelling(
           total: amountOf(c.whole(80, 2400) * 100),
           currency: "GBP",
         },
-        above,
+        parent,
         follows: [{ type: "freightBooking", key }],
       });
   }
@@ -430,7 +430,7 @@ function makeSelling(
         total: amountOf(c.whole(1800, 14000) * 100),
         currency: "GBP",
       },
-      above: { type: "customerAccount", key: account.key },
+      parent: { type: "customerAccount", key: account.key },
     });
   }
 }
@@ -478,7 +478,7 @@ function makeBuying(company: "MF" | "QS", c: Chance, add: Add, size: { suppliers
         email: `${name.split(" ")[1]?.toLowerCase()}@${domain(account.title)}`,
         phone: telephone(c),
       },
-      above: { type: "supplierAccount", key: account.key },
+      parent: { type: "supplierAccount", key: account.key },
     });
   }
   for (let i = 0; i < size.orders; i++) {
@@ -513,7 +513,7 @@ function makeBuying(company: "MF" | "QS", c: Chance, add: Add, size: { suppliers
       fields: { orderDate, vessel, description, yourReference: `Q${c.whole(100, 999)}`, deliveryDate: delivered, ...money, currency },
       amount: money.net,
       currency,
-      above: { type: "supplierAccount", key: account.key },
+      parent: { type: "supplierAccount", key: account.key },
       lines,
     });
     if (!isIn) continue;
@@ -525,7 +525,7 @@ function makeBuying(company: "MF" | "QS", c: Chance, add: Add, size: { suppliers
       title: `${description}, received`,
       status: "booked",
       fields: { orderNumber: key, deliveryDate: delivered, description, site: c.pick(places) },
-      above: { type: "supplierAccount", key: account.key },
+      parent: { type: "supplierAccount", key: account.key },
       follows: [{ type: "purchaseOrder", key }],
       lines,
     });
@@ -543,7 +543,7 @@ function makeBuying(company: "MF" | "QS", c: Chance, add: Add, size: { suppliers
       fields: { documentNumber, documentDate, dueDate: dayAfter(documentDate, 30), orderNumber: key, ...money, currency },
       amount: money.total,
       currency,
-      above: { type: "supplierAccount", key: account.key },
+      parent: { type: "supplierAccount", key: account.key },
       follows: [{ type: "goodsReceipt", key: receipt }],
       lines,
     });
@@ -575,7 +575,7 @@ function makeBuying(company: "MF" | "QS", c: Chance, add: Add, size: { suppliers
         },
         amount: money.total,
         currency,
-        above: { type: "supplierAccount", key: account.key },
+        parent: { type: "supplierAccount", key: account.key },
         follows: [{ type: "supplierInvoice", key: invoice }],
       });
   }
@@ -660,7 +660,7 @@ function makeCrewAndStores(c: Chance, add: Add): void {
         total: amountOf(c.whole(20, 300) * 100_000),
         currency: "GBP",
       },
-      above: { type: "vessel", key: `V-0${(i % 6) + 1}` },
+      parent: { type: "vessel", key: `V-0${(i % 6) + 1}` },
     });
   }
 }

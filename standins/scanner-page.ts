@@ -15,15 +15,15 @@ label{display:grid;gap:2px;font-size:12px}select,button{font:inherit;padding:6px
 button.go{background:#0b5d66;color:#fff;border:0;border-radius:8px;padding:8px 18px;margin-left:auto}
 ol{padding-left:20px}
 </style></head><body><main>
-<h1>Stand-in scanner</h1><p>Choose sheets in the order they are to lie in, then scan. What comes out goes to Amber Clip as one batch.</p>
+<h1>Stand-in scanner</h1><p>Select sheets in order, then scan. They are sent to Amber Clip as one batch.</p>
 <div class="pile" id="pile"></div>
 <form id="form">
 <label>Sides<select id="sides"><option value="one">one</option><option value="both">both</option></select></label>
-<label>Dots an inch<select id="dpi"><option>200</option><option>300</option></select></label>
+<label>Resolution (dpi)<select id="dpi"><option>200</option><option>300</option></select></label>
 <label>As<select id="format"><option value="pdf">PDF</option><option value="tiff">TIFF</option></select></label>
-<label>Goes to<select id="to"><option value="http">the program</option><option value="folder">the watched folder</option></select></label>
+<label>Destination<select id="to"><option value="http">Amber Clip</option><option value="folder">the watched folder</option></select></label>
 <label>Queue<select id="queue"><option>quay-office</option><option>sales-desk</option><option>payables</option><option>crew-office</option><option>general</option></select></label>
-<label>Put paper in<input type="file" id="paper" accept="application/pdf"></label>
+<label>Add a PDF<input type="file" id="document" accept="application/pdf"></label>
 <button class="go">Scan</button></form>
 <h2 style="font-size:16px">Sent</h2><ol id="sent" aria-live="polite"></ol>
 </main><script>
@@ -33,7 +33,7 @@ async function load(){const {papers}=await (await fetch("/pile")).json();const b
 for(const p of papers)for(const s of p.sheets){const b=document.createElement("button");b.type="button";b.className="sheet";b.dataset.sheet=s;
 const i=document.createElement("img");i.src="/picture?sheet="+encodeURIComponent(s);i.alt="";const n=document.createElement("span");n.className="nth";n.hidden=true;
 b.append(i,n,document.createTextNode(s.replace(".pdf#"," · ")));b.onclick=()=>{const at=chosen.indexOf(s);if(at>=0)chosen.splice(at,1);else chosen.push(s);mark()};box.append(b)}mark()}
-el("paper").onchange=async(e)=>{const f=e.target.files[0];if(!f)return;await fetch("/pile?name="+encodeURIComponent(f.name),{method:"POST",body:f});e.target.value="";load()};
+el("document").onchange=async(e)=>{const f=e.target.files[0];if(!f)return;await fetch("/pile?name="+encodeURIComponent(f.name),{method:"POST",body:f});e.target.value="";load()};
 el("form").onsubmit=async(e)=>{e.preventDefault();if(!chosen.length)return;const line=document.createElement("li");line.textContent="scanning …";el("sent").prepend(line);
 const r=await fetch("/scan",{method:"POST",body:JSON.stringify({sheets:chosen,bothSides:el("sides").value==="both",dpi:Number(el("dpi").value),format:el("format").value,to:el("to").value,queue:el("queue").value})});
 const a=await r.json();line.textContent=r.ok?a.fileName+", "+a.pages+" pages sent":"not sent: "+a.error;if(r.ok){chosen.length=0;mark()}};

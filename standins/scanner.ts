@@ -1,5 +1,5 @@
 /**
- * A stand-in for a network scanner: it has a pile of sample papers, a control page to choose sheets from it and put paper in, and it pushes what it
+ * A stand-in for a network scanner: it has a pile of sample documents, a control page to choose sheets from it and put document in, and it pushes what it
  * scans as one batch to a folder or over HTTP, as such machines do. Pages come out as pictures: a little turned, with grain, blank backs included when
  * both sides are scanned. It does not imitate any machine's own menus, and has no sheet feeder that jams.
  */
@@ -17,7 +17,7 @@ import { endWithParent } from "./standin.ts";
 import { controlPage } from "./scanner-page.ts";
 
 const run = promisify(execFile);
-/** Largest paper that is put in, bytes. */
+/** Largest document that is put in, bytes. */
 const PAPER_BYTES_MAX = 50 * 1024 * 1024;
 /** Sheets of one batch. */
 const SHEETS_MAX = 200;
@@ -49,7 +49,7 @@ const scanSchema = z.object({
 });
 let batches = 0;
 
-/** What lies in the pile: each page of each paper is a sheet. */
+/** What lies in the pile: each page of each document is a sheet. */
 async function listPile(): Promise<readonly { readonly name: string; readonly sheets: readonly string[] }[]> {
   const names = (await readdir(pile)).filter((n) => n.endsWith(".pdf")).sort();
   const papers = [];
@@ -107,7 +107,7 @@ async function scan(
     headers: { authorization: `Bearer ${key}`, "idempotency-key": fileName },
     body: form,
   });
-  if (!answer.ok) throw new Error(`the program answered ${answer.status}`);
+  if (!answer.ok) throw new Error(`Amber Clip answered ${answer.status}`);
   return { fileName, pages: pages.length, id: z.object({ id: z.string() }).parse(await answer.json()).id };
 }
 
@@ -173,7 +173,7 @@ const server = http.createServer((request, response) => {
       const wish = scanSchema.safeParse(JSON.parse((await bodyOf(request)).toString("utf8")));
       if (!wish.success) return json(400, { error: wish.error.issues[0]?.message ?? "not understood" });
       json(200, await scan(wish.data));
-    } else json(404, { error: "there is nothing here" });
+    } else json(404, { error: "not found" });
   };
   handle().catch((error: unknown) => json(500, { error: error instanceof Error ? error.message : "failed" }));
 });

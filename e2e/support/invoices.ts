@@ -7,7 +7,7 @@ export function invoiceOf(
   number: string,
   over: { readonly iban?: string; readonly more?: readonly string[] } = {},
 ): readonly string[] {
-  const supplier = world.get(order.company, "supplierAccount", order.above?.key ?? "");
+  const supplier = world.get(order.company, "supplierAccount", order.parent?.key ?? "");
   return [
     supplier.title,
     supplier.fields["email"] ?? "",

@@ -8,7 +8,7 @@ import { makePdf } from "./papers.ts";
 
 const run = promisify(execFile);
 
-/** A photograph of a paper that lies a little turned on a dark table, as a phone gives it. */
+/** A photograph of a document that lies a little turned on a dark table, as a phone gives it. */
 export async function photoOf(...lines: readonly string[]): Promise<Buffer> {
   const folder = await mkdtemp(path.join(os.tmpdir(), "amber-photo-"));
   try {

@@ -7,7 +7,7 @@ import { drawPdf } from "./draw-pdf.ts";
 import { scanPages, scanPdf } from "./draw-scan.ts";
 import { layoutOf } from "./filed-papers.ts";
 
-/** Papers one behind the other in one PDF. */
+/** Documents one behind the other in one PDF. */
 async function together(papers: readonly Uint8Array[]): Promise<Uint8Array> {
   const all = await PDFDocument.create();
   const fixed = new Date("2026-11-19T08:00:00Z");
@@ -20,7 +20,7 @@ async function together(papers: readonly Uint8Array[]): Promise<Uint8Array> {
   return all.save();
 }
 
-/** A week's papers of several suppliers in one file, as somebody upstairs scans or prints them: invoices with their delivery notes. */
+/** A week's documents of several suppliers in one file, as somebody upstairs scans or prints them: invoices with their delivery notes. */
 export async function supplierBundle(world: World, from = 34, count = 5): Promise<Uint8Array> {
   const orders = world
     .of("MF", "purchaseOrder")
@@ -35,7 +35,7 @@ export async function supplierBundle(world: World, from = 34, count = 5): Promis
   return together(papers);
 }
 
-/** A stack from the sheet feeder, one-sided papers scanned on both sides: before each booking's papers its cover sheet. */
+/** A stack from the sheet feeder, one-sided documents scanned on both sides: before each booking's documents its cover sheet. */
 export async function quayStack(
   world: World,
   bookings: readonly { readonly record: WorldRecord; readonly cover: Uint8Array }[],
@@ -51,7 +51,7 @@ export async function quayStack(
   return scanPdf(pages, "2026-11-20");
 }
 
-/** Papers for the stand-in scanner's pile, by name: cover sheets with what belongs behind them, and some without. */
+/** Documents for the stand-in scanner's pile, by name: cover sheets with what belongs behind them, and some without. */
 export async function pileOfPapers(
   world: World,
   bookings: readonly { readonly record: WorldRecord; readonly cover: Uint8Array }[],

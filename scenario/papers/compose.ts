@@ -30,7 +30,7 @@ const money = (r: WorldRecord) => ({ net: f(r, "net"), tax: f(r, "tax"), total: 
 
 /** The account above a record; the world always has it. */
 export function accountOf(world: World, r: WorldRecord): WorldRecord | null {
-  return r.above ? world.get(r.company, r.above.type, r.above.key) : null;
+  return r.parent ? world.get(r.company, r.parent.type, r.parent.key) : null;
 }
 
 /** A supplier's invoice for an order; `over` changes what a trouble needs changed. */

@@ -2,7 +2,7 @@ import { PDFDocument, type PDFFont, type PDFPage, rgb, StandardFonts } from "@ca
 import type { Line } from "../world.ts";
 import { amountOn, dayOn, type Paper, priceOn } from "./paper.ts";
 
-/** A layout: how one sender's papers look. There are twelve, told apart by number. */
+/** A layout: how one sender's documents look. There are twelve, told apart by number. */
 export const LAYOUTS = 12;
 
 const A4: [number, number] = [595.28, 841.89];
@@ -183,7 +183,7 @@ const styles: readonly Style[] = [
   },
 ];
 
-/** Draws a paper in a layout. The same paper and layout give the same bytes. */
+/** Draws a document in a layout. The same document and layout give the same bytes. */
 export async function drawPdf(paper: Paper, layout: number): Promise<Uint8Array> {
   const style = styles[layout % LAYOUTS] ?? styles[0];
   if (!style) throw new Error("no layout");

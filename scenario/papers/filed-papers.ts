@@ -5,7 +5,7 @@ import { LAYOUTS, drawPdf } from "./draw-pdf.ts";
 import { deckPhoto, scanPages, scanPdf } from "./draw-scan.ts";
 import { writeCsv, writeDocx, writeMail, writeXlsx } from "./write-files.ts";
 
-/** A paper that was filed before the demo begins. */
+/** A document that was filed before the demo begins. */
 export interface FiledPaper {
   readonly fileName: string;
   readonly make: () => Promise<Uint8Array>;
@@ -29,7 +29,7 @@ export function layoutOf(account: WorldRecord | null): number {
   return account ? Number(account.key.replace(/\D/g, "")) % LAYOUTS : 3;
 }
 
-/** The papers filed so far: about 700, newest records first. */
+/** The documents filed so far: about 700, newest records first. */
 export function filedPapers(world: World): readonly FiledPaper[] {
   const c = chance(77);
   const papers: FiledPaper[] = [];
@@ -274,7 +274,7 @@ export function filedPapers(world: World): readonly FiledPaper[] {
       c.pick(["Fuel", "Freight receipts", "Wages", "Harbour dues", "Catering"]),
       (c.whole(-400000, 500000) / 100).toFixed(2),
     ]);
-    const bank = world.get("MF", "bankAccount", reconciliation.above?.key ?? "BA-1");
+    const bank = world.get("MF", "bankAccount", reconciliation.parent?.key ?? "BA-1");
     add({
       fileName: `statement ${period}.csv`,
       make: async () => writeCsv([["Date", "Text", "Amount"], ...rows]),

@@ -3,7 +3,7 @@ import { chance, type Chance, dayAfter } from "../random.ts";
 import { iban as makeIban, type World, type WorldRecord } from "../world.ts";
 import { accountOf, ourselves } from "./compose.ts";
 
-/** What is right for a judged paper. */
+/** What is right for a judged document. */
 export interface JudgedTruth {
   readonly seed: number;
   readonly language: "en" | "de" | "fr";
@@ -11,7 +11,7 @@ export interface JudgedTruth {
   readonly company: "MF" | "QS";
   /** `type:key` of its record; null when it is none of ours. */
   readonly record: string | null;
-  /** Whether a person who looks at the paper and the records could be sure. */
+  /** Whether a person who looks at the document and the records could be sure. */
   readonly isClear: boolean;
   readonly fields: Readonly<
     Partial<
@@ -202,7 +202,7 @@ const months: Readonly<Record<Language, readonly string[]>> = {
 };
 const taxRate: Readonly<Record<Language, number>> = { en: 20, de: 19, fr: 20 };
 
-/** How one sender writes: the same for all its papers. */
+/** How one sender writes: the same for all its documents. */
 interface Hand {
   readonly language: Language;
   readonly day: (day: string) => string;
@@ -385,7 +385,7 @@ class Sheet {
   }
 }
 
-/** A paper of a supplier in a layout of its own, for an order of the demo world or for none. The same seed gives the same paper. */
+/** A document of a supplier in a layout of its own, for an order of the demo world or for none. The same seed gives the same document. */
 export async function foreignPaper(world: World, seed: number): Promise<JudgedPaper> {
   const c = chance(seed * 104_729 + 7);
   const company = c.hits(0.8) ? "MF" : "QS";
@@ -393,7 +393,7 @@ export async function foreignPaper(world: World, seed: number): Promise<JudgedPa
   const order = c.pick(orders);
   const supplier = accountOf(world, order);
   if (!supplier) throw new Error("an order has a supplier");
-  // A hand for each sender: the judge parts papers by it.
+  // A hand for each sender: the judge parts documents by it.
   const hand = handOf(Number(supplier.key.replace(/\D/g, "")) + (seed % 2) * 5000);
   let at = c.next();
   const kind = kinds.find(([, share]) => (at -= share) < 0)?.[0] ?? "invoice";

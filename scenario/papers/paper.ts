@@ -1,6 +1,6 @@
 import type { Line } from "../world.ts";
 
-/** What stands on a paper, before a layout puts it somewhere. */
+/** What stands on a document, before a layout puts it somewhere. */
 export interface Paper {
   readonly heading: string;
   readonly sender: {
@@ -40,7 +40,7 @@ const months = [
   "December",
 ] as const;
 
-/** A day as papers write it; each sender has a way of its own. */
+/** A day as documents write it; each sender has a way of its own. */
 export function dayOn(paperStyle: number, day: string): string {
   const [year = "", month = "01", date = "01"] = day.split("-");
   const name = months[Number(month) - 1] ?? "";
@@ -56,13 +56,13 @@ export function dayOn(paperStyle: number, day: string): string {
   );
 }
 
-/** An amount as papers write it: 4,862.50. */
+/** An amount as documents write it: 4,862.50. */
 export function amountOn(text: string): string {
   const [whole = "", places = "00"] = text.split(".");
   return `${whole.replace(/\B(?=(\d{3})+(?!\d))/g, ",")}.${places}`;
 }
 
-/** A unit price in pennies as papers write it, with as many places as it needs. */
+/** A unit price in pennies as documents write it, with as many places as it needs. */
 export function priceOn(pennies: number): string {
   return Number.isInteger(pennies) ? amountOn((pennies / 100).toFixed(2)) : (pennies / 100).toFixed(3);
 }

@@ -8,7 +8,7 @@ import type { Paper } from "./paper.ts";
 import { type EInvoice, writeCii, writeCsv, writeDocx, writeMail, writeUbl, writeXlsx } from "./write-files.ts";
 import { PDFDocument } from "@cantoo/pdf-lib";
 
-/** What is right for a waiting paper; for judging, never read by the program. */
+/** What is right for a waiting document; for judging, never read by the program. */
 export interface Truth {
   readonly company: string;
   readonly documentType: string;
@@ -20,7 +20,7 @@ export interface Truth {
   /** What is wrong with it on purpose. */
   readonly trouble?: string;
 }
-/** A paper that waits in Arrivals when the demo begins. */
+/** A document that waits in Arrivals when the demo begins. */
 export interface WaitingPaper {
   readonly fileName: string;
   readonly make: () => Promise<Uint8Array>;
@@ -33,7 +33,7 @@ export interface WaitingPaper {
   readonly truth: Truth;
 }
 
-/** The sixty papers that wait, with what is right for each. */
+/** The sixty documents that wait, with what is right for each. */
 export function waitingPapers(world: World): readonly WaitingPaper[] {
   const c = chance(4711);
   const papers: WaitingPaper[] = [];
@@ -242,7 +242,7 @@ export function waitingPapers(world: World): readonly WaitingPaper[] {
   const stated = [
     ...world
       .of("MF", "supplierInvoice")
-      .filter((i) => i.above?.key === near.key && (i.fields["documentDate"] ?? "") <= "2026-10-31")
+      .filter((i) => i.parent?.key === near.key && (i.fields["documentDate"] ?? "") <= "2026-10-31")
       .slice(0, 3)
       .map((i) => [i.fields["documentNumber"] ?? "", i.fields["documentDate"] ?? "", i.fields["total"] ?? ""] as const),
     ["BH-301", "2026-10-04", "214.40"] as const,
@@ -425,7 +425,7 @@ export function waitingPapers(world: World): readonly WaitingPaper[] {
     fileName: "notes from the call.txt",
     make: async () =>
       Buffer.from(
-        `Call with ${order(0).above?.key}, 19 Nov\nFuel berth is closed on Sunday; next bunkering Monday 06:00.\nAsked for a credit of ${amountOf(12570)} for the levy.\n`,
+        `Call with ${order(0).parent?.key}, 19 Nov\nFuel berth is closed on Sunday; next bunkering Monday 06:00.\nAsked for a credit of ${amountOf(12570)} for the levy.\n`,
       ),
     sender: null,
     truth: { company: "MF", documentType: "activity", clips: ["supplierAccount:S-2004"] },

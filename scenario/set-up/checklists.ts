@@ -11,7 +11,7 @@ const claims = from("sailingDate", "2026-08-01");
 const purchases = from("orderDate", "2026-10-01");
 const invoices = from("documentDate", "2026-10-01");
 
-/** What papers the records of Merrowick Sound ought to have. */
+/** What documents the records of Merrowick Sound must have. */
 export const checklists: Readonly<Record<string, Items>> = {
   freightBooking: [
     {
@@ -69,7 +69,7 @@ export const checklists: Readonly<Record<string, Items>> = {
       when: [purchases, { on: "chain", recordType: "goodsReceipt", there: true }],
       due: { field: "orderDate", days: 21 },
       along: "chain",
-      missing: "Ask whoever took the goods in",
+      missing: "Ask the person who received the goods",
     },
   ],
   supplierInvoice: [

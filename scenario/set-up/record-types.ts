@@ -51,12 +51,12 @@ const type = (
   short: string,
   kind: "standing" | "passing",
   icon: string,
-  above: readonly string[],
+  parent: readonly string[],
   keys: readonly string[],
   dateField?: string,
-) => ({ key, label, plural, short, kind, icon, above: [...above], fields: fields(...keys), ...(dateField ? { dateField } : {}) });
+) => ({ key, label, plural, short, kind, icon, parent: [...parent], fields: fields(...keys), ...(dateField ? { dateField } : {}) });
 
-/** Record types whose records are made here from papers. */
+/** Record types whose records are made here from documents. */
 const drafts: Readonly<Record<string, DraftRules>> = {
   supplierInvoice: {
     needs: ["documentNumber", "documentDate", "total", "currency"],

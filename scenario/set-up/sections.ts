@@ -1,7 +1,7 @@
 import type { ReadingOrder } from "#core/sections/reading-order.ts";
 import type { SectionInput } from "#core/sections/section-tree.ts";
 
-/** What the papers of records of Merrowick Sound stand under. Types that are not here go by document type. */
+/** What the documents of records of Merrowick Sound stand under. Types that are not here go by document type. */
 export const sections: Readonly<Record<string, readonly SectionInput[]>> = {
   freightBooking: [
     {
@@ -67,7 +67,7 @@ export const sections: Readonly<Record<string, readonly SectionInput[]>> = {
   ],
 };
 
-/** Orders in which the papers of some record types are read. */
+/** Orders in which the documents of some record types are read. */
 export const readingOrders: Readonly<Record<string, readonly ReadingOrder[]>> = {
   damageClaim: [
     {

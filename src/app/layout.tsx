@@ -6,7 +6,7 @@ import { cookies } from "next/headers";
 import type { ReactNode } from "react";
 import { Providers } from "#ui/frame/providers.tsx";
 
-export const metadata: Metadata = { title: "Amber Clip", description: "Papers, clipped to the records they belong to." };
+export const metadata: Metadata = { title: "Amber Clip", description: "Documents, clipped to the records they belong to." };
 export const viewport: Viewport = { width: "device-width", initialScale: 1 };
 
 export default async function RootLayout({ children }: { children: ReactNode }) {

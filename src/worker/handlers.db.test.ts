@@ -2,7 +2,7 @@ import { sql } from "drizzle-orm";
 import { runOnce } from "graphile-worker";
 import { rm } from "node:fs/promises";
 import path from "node:path";
-import { stages } from "#core/arrivals/journey.ts";
+import { jobNames } from "#server/jobs/job-names.ts";
 import type { ArrivalId } from "#core/shared/brand.ts";
 import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { landFile, takeIn } from "#server/arrivals/receive.ts";
@@ -35,7 +35,7 @@ afterAll(async () => {
 /** Does what is queued, as the worker does it, without waiting for the times between tries. */
 async function work(): Promise<void> {
   const taskList = Object.fromEntries(
-    stages.map((stage) => [
+    jobNames.map((stage) => [
       stage,
       (payload: unknown, helpers: { job: { attempts: number; max_attempts: number } }) =>
         handlers[stage](payload, helpers.job.attempts >= helpers.job.max_attempts),
@@ -72,7 +72,7 @@ describe("The worker", () => {
     expect((await loadArrival(admin, id))?.state).toBe("ready");
     const { code } = must(await fileAway(admin, id, { ...filing, title: "Whole way" }));
     await work();
-    expect((await loadDocument(admin, code))?.placement?.state).toBe("placed");
+    expect((await loadDocument(admin, code))?.location?.state).toBe("stored");
     expect((await find(admin, { q: "gooseberry", limit: 5, offset: 0 })).total).toBe(1);
   });
   test("gives up after some tries, says so on the arrival, and goes on when asked again", async () => {
@@ -90,7 +90,7 @@ describe("The worker", () => {
     await work();
     expect((await loadArrival(admin, id))?.state).toBe("ready");
   });
-  test("a paper that cannot be placed says why, and is placed when asked again", async () => {
+  test("a document that cannot be placed says why, and is placed when asked again", async () => {
     const id = await take("cannot stand.txt", "cannot stand here");
     await work();
     const sha256 = (await loadArrival(admin, id))?.sha256 ?? "";
@@ -100,11 +100,11 @@ describe("The worker", () => {
     console.error = () => {};
     await work();
     console.error = log;
-    expect((await loadDocument(admin, code))?.placement).toMatchObject({ state: "failed", why: "ENOENT" });
+    expect((await loadDocument(admin, code))?.location).toMatchObject({ state: "failed", why: "ENOENT" });
     must(await landFile(Readable.from([Buffer.from("cannot stand here")])));
     must(await placeAgain(admin, code));
     await work();
-    expect((await loadDocument(admin, code))?.placement?.state).toBe("placed");
+    expect((await loadDocument(admin, code))?.location?.state).toBe("stored");
   });
   test("frees jobs of those that were killed, and never its own, however long it was kept from saying that it lives", async () => {
     const ids = [await take("of the living.txt", "of the living"), await take("of the dead.txt", "of the dead")];
@@ -159,7 +159,7 @@ describe("The worker", () => {
     await expect(handlers.read({ arrivalId: "x" }, false)).rejects.toThrow();
     await expect(handlers.place({}, false)).rejects.toThrow();
   });
-  test("there is a handler for each stage", () => expect(Object.keys(handlers).sort()).toEqual([...stages].sort()));
+  test("there is a handler for each stage", () => expect(Object.keys(handlers).sort()).toEqual([...jobNames].sort()));
 });
 
 describe("Health", () => {

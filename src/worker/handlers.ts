@@ -1,7 +1,7 @@
 import { z } from "zod";
-import type { Stage } from "#core/arrivals/journey.ts";
+import type { JobName } from "#server/jobs/job-names.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
-import { finishLooked, hurryReading, lookFurther } from "#server/arrivals/finish-reading.ts";
+import { finishLooked, finishWithoutOcr, lookFurther } from "#server/arrivals/finish-reading.ts";
 import { giveUpReading, readArrival } from "#server/arrivals/read-arrival.ts";
 import { sortByCodes } from "#server/codes/sort-by-codes.ts";
 import { giveUpRecheck, recheckType } from "#server/checklists/manage-rules.ts";
@@ -10,25 +10,25 @@ import { followNumber } from "#server/drafts/follow-number.ts";
 import { sendDraft } from "#server/drafts/send-draft.ts";
 import { fillAfterReading } from "#server/documents/fill-after-reading.ts";
 import { finishUnfiling } from "#server/documents/unfile.ts";
-import { carryPlan, pausePlan } from "#server/filing-plan/carry-plan.ts";
-import { drawPlan, giveUpDrawing } from "#server/filing-plan/draw-plan.ts";
+import { executeMovePlan, pausePlan } from "#server/filing-plan/execute-move-plan.ts";
+import { computeMovePlan, giveUpDrawing } from "#server/filing-plan/compute-move-plan.ts";
 import { giveUpPlacing, placeDocument } from "#server/filing-plan/place-document.ts";
-import { checkPaper } from "#server/hands-free/check-paper.ts";
-import { fileByItself } from "#server/hands-free/file-by-itself.ts";
-import { printSome, printThese } from "#server/matching/keep-print.ts";
+import { checkPaper } from "#server/automatic-filing/check-document.ts";
+import { fileAutomatically } from "#server/automatic-filing/file-automatically.ts";
+import { fingerprintContents, printThese } from "#server/matching/fingerprint-contents.ts";
 import { clearPacks, giveUpPack, makePack } from "#server/packs/make-pack.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { importRecords } from "#server/records/import-records.ts";
-import { giveUpLooking, lookOrPass } from "#server/reading/look-at-content.ts";
+import { giveUpLooking, lookOrPass } from "#server/reading/analyse-pages.ts";
 import { addUpTallies } from "#server/records/record-tallies.ts";
-import { clearLooks } from "#server/suggesting/kept-look.ts";
-import { suggestAll } from "#server/suggesting/suggest-all.ts";
-import { suggestFor } from "#server/suggesting/suggest-for.ts";
-import { learnWeightsAnew } from "#server/suggesting/weights.ts";
+import { clearAnalyses } from "#server/matching/cache-analysis.ts";
+import { suggestAll } from "#server/matching/suggest-all.ts";
+import { suggestFor } from "#server/matching/suggest-for.ts";
+import { learnWeightsAnew } from "#server/matching/weights.ts";
 import { PROGRAM } from "#server/timeline/write-lines.ts";
-import { learnFromFiling } from "#server/suggesting/learn-from-filing.ts";
+import { learnFromFiling } from "#server/matching/learn-from-filing.ts";
 import { enterMissing } from "#server/records/enter-references.ts";
-import { carryPointers, pointAnew } from "#server/repository/carry-pointers.ts";
+import { carryPointers, rewritePointers } from "#server/repository/carry-pointers.ts";
 import { proveSome } from "#server/repository/prove-again.ts";
 import { provision } from "#server/repository/provision.ts";
 import { releaseLocal } from "#server/repository/release-local.ts";
@@ -48,7 +48,7 @@ const planPayload = z.object({ plan: z.uuid() });
 const jobPayload = z.object({ job: z.uuid() });
 
 /** One handler for each stage; one that is missing does not compile. */
-export const handlers: Readonly<Record<Stage, Handler>> = {
+export const handlers: Readonly<Record<JobName, Handler>> = {
   async read(payload, isLast) {
     const { arrivalId } = arrivalPayload.parse(payload);
     await orGiveUp(
@@ -57,7 +57,7 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
       () => giveUpReading(arrivalId),
     );
   },
-  async look(payload, isLast) {
+  async analysePages(payload, isLast) {
     const sha256 = parseSha256(z.object({ sha256: z.string() }).parse(payload).sha256);
     let left = 0;
     await orGiveUp(
@@ -67,18 +67,18 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
     );
     await (left > 0 ? lookFurther(sha256) : finishLooked(sha256));
   },
-  hurry: (payload) => hurryReading(arrivalPayload.parse(payload).arrivalId),
+  finishWithoutOcr: (payload) => finishWithoutOcr(arrivalPayload.parse(payload).arrivalId),
   async suggest(payload) {
     const { arrivalId } = arrivalPayload.parse(payload);
     await suggestFor(arrivalId);
     // A record that came later may have made it sure.
-    await fileByItself(arrivalId);
+    await fileAutomatically(arrivalId);
   },
   async learnWeights() {
     await learnWeightsAnew(PROGRAM);
   },
-  handsFree: (payload) => fileByItself(arrivalPayload.parse(payload).arrivalId),
-  checkHandsFree: (payload) => checkPaper(documentPayload.parse(payload).documentId),
+  fileAutomatically: (payload) => fileAutomatically(arrivalPayload.parse(payload).arrivalId),
+  checkAutomaticFiling: (payload) => checkPaper(documentPayload.parse(payload).documentId),
   async learn(payload) {
     await learnFromFiling(documentPayload.parse(payload).documentId);
   },
@@ -110,18 +110,18 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
     await sealLines(VERY_LATE_MS);
   },
   importRecords: (payload) => importRecords(jobPayload.parse(payload).job),
-  async drawPlan(payload, isLast) {
+  async computeMovePlan(payload, isLast) {
     const { plan } = planPayload.parse(payload);
     await orGiveUp(
       isLast,
-      () => drawPlan(plan),
+      () => computeMovePlan(plan),
       (why) => giveUpDrawing(plan, why),
     );
   },
-  async carryPlan(payload, isLast) {
+  async executeMovePlan(payload, isLast) {
     const { plan } = planPayload.parse(payload);
     try {
-      await carryPlan(plan);
+      await executeMovePlan(plan);
     } catch (error) {
       // Nothing is given up on: the plan says what it waits for, and can be stopped, continued or undone.
       await pausePlan(plan, systemCode(error) ?? "unknown", isLast && !isOutage(error));
@@ -131,12 +131,12 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
   provision: (payload) => provision(jobPayload.parse(payload).job),
   scan: (payload) => scanConnection(z.object({ connection: z.string() }).parse(payload).connection),
   takeFound: (payload) => takeFound(z.object({ finding: z.number().int() }).parse(payload).finding),
-  async prove() {
+  async verifyStored() {
     await proveSome();
   },
-  async print(payload) {
+  async fingerprint(payload) {
     const { contents } = z.object({ contents: z.array(z.string()).optional() }).parse(payload);
-    await (contents ? printThese(contents) : printSome());
+    await (contents ? printThese(contents) : fingerprintContents());
   },
   async releaseLocal() {
     await releaseLocal();
@@ -156,8 +156,8 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
   async suggestAll() {
     await suggestAll();
   },
-  async clearLooks() {
-    await clearLooks();
+  async clearAnalyses() {
+    await clearAnalyses();
   },
   async addUpTallies() {
     await addUpTallies();
@@ -171,7 +171,7 @@ export const handlers: Readonly<Record<Stage, Handler>> = {
     );
   },
   pointers: () => carryPointers(),
-  pointAnew: (payload) => pointAnew(z.object({ connection: z.string() }).parse(payload).connection),
+  rewritePointers: (payload) => rewritePointers(z.object({ connection: z.string() }).parse(payload).connection),
 };
 
 /** Does something that is tried several times; at the last try it says what came of it instead of failing once more. */
@@ -179,7 +179,7 @@ export async function orGiveUp(isLast: boolean, act: () => Promise<void>, giveUp
   try {
     await act();
   } catch (error) {
-    // While the database or the repository is away nothing is given up on: the tries are begun anew when it is back.
+    // While the database or the repository is away nothing is given up on: the tries are begun again when it is back.
     if (!isLast || isOutage(error) || systemCode(error) === "repository-unreachable") throw error;
     console.error(`given up: ${describeError(error)}`);
     await giveUp(systemCode(error) ?? "unknown");

@@ -1,7 +1,7 @@
 import { randomUUID } from "node:crypto";
 import { type Runner, run, type TaskList } from "graphile-worker";
 import { sql } from "drizzle-orm";
-import { type Stage, stages } from "#core/arrivals/journey.ts";
+import { type JobName, jobNames } from "#server/jobs/job-names.ts";
 import { closeDb, db, pool } from "#server/db/connect.ts";
 import { describeError } from "#server/db/describe-error.ts";
 import { landingStore } from "#server/ports/adapters.ts";
@@ -9,7 +9,7 @@ import { config } from "#server/settings/config.ts";
 import { keepCompleteness } from "#server/checklists/keep-completeness.ts";
 import { addJob } from "#server/jobs/add-job.ts";
 import { watchRepositories } from "#server/repository/watch.ts";
-import { rememberFor } from "#server/suggesting/remembered.ts";
+import { rememberFor } from "#server/matching/remembered.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { listenForMail, type MailListener } from "#server/ways-in/listen-for-mail.ts";
 import { sealUnlessMoving } from "#server/timeline/seal-lines.ts";
@@ -22,9 +22,9 @@ import { takeUpLost } from "./take-up-lost.ts";
 const BEAT_MS = 3000;
 /** Placements are proven again, and local copies that may go are looked for, so often, ms. */
 const UPKEEP_MS = 60_000;
-/** What evidence weighs is learnt anew so often, ms; nothing happens while there is little new. */
+/** What evidence weighs is learnt again so often, ms; nothing happens while there is little new. */
 const LEARN_MS = 6 * 60 * 60 * 1000;
-/** What hardly ever changes is remembered so long while papers are looked at, ms. */
+/** What hardly ever changes is remembered so long while documents are looked at, ms. */
 const REMEMBER_MS = 2000;
 /** Watched folders are looked at this often, ms, by the process that holds this lock. */
 const WATCH_MS = 1500;
@@ -38,8 +38,8 @@ const name = `worker:${randomUUID()}`;
 const workerIds = new Set<string>();
 
 /** Looking at pages takes long, a page a second: it has a runner of its own, so that nothing else waits behind it. */
-const slowStages: readonly Stage[] = ["look"];
-const tasksOf = (chosen: readonly Stage[]): TaskList =>
+const slowStages: readonly JobName[] = ["analysePages"];
+const tasksOf = (chosen: readonly JobName[]): TaskList =>
   Object.fromEntries(
     chosen.map((stage) => [
       stage,
@@ -61,7 +61,7 @@ function takeMail(): { readonly end: () => Promise<void> } {
     if (port === null || stopping) return;
     try {
       listener = await listenForMail({ port, host, domain });
-      console.log(`mail is taken in at ${host}:${port}`);
+      console.log(`mail is received at ${host}:${port}`);
     } catch (error) {
       if (systemCode(error) !== "EADDRINUSE") console.error(`mail in: ${describeError(error)}`);
       timer = setTimeout(() => void open(), MAIL_AGAIN_MS);
@@ -107,8 +107,8 @@ async function main(): Promise<void> {
   rememberFor(REMEMBER_MS);
   await landingStore().clearHalves(HALVES_MS);
   for (const [chosen, concurrency] of [
-    [stages.filter((s) => !slowStages.includes(s)), config().jobsAtOnce],
-    // One paper more than pages are looked at: the next begins while the last pages of one are in work.
+    [jobNames.filter((s) => !slowStages.includes(s)), config().jobsAtOnce],
+    // One document more than pages are looked at: the next begins while the last pages of one are in work.
     [slowStages, config().looksAtOnce + 1],
   ] as const) {
     const runner = await run({ pgPool: pool(), taskList: tasksOf(chosen), concurrency, noHandleSignals: true, pollInterval: 1000 });
@@ -124,13 +124,13 @@ async function main(): Promise<void> {
   ];
   const upkeep = async (): Promise<void> => {
     for (const stage of [
-      "prove",
-      "print",
+      "verifyStored",
+      "fingerprint",
       "enterReferences",
       "releaseLocal",
       "pointers",
       "clearPacks",
-      "clearLooks",
+      "clearAnalyses",
       "indexWaiting",
       "addUpTallies",
       "seal",
@@ -140,7 +140,7 @@ async function main(): Promise<void> {
   const learn = (): Promise<void> => addJob(db(), "learnWeights", {}, { key: "learnWeights", queue: "upkeep", priority: 4 });
   timers.push(setInterval(() => void learn().catch((error: unknown) => console.error(`learning: ${describeError(error)}`)), LEARN_MS));
   timers.push(setInterval(() => void upkeep().catch((error: unknown) => console.error(`upkeep: ${describeError(error)}`)), UPKEEP_MS));
-  // At once, so that records of an older version of the program are found by their papers from the beginning.
+  // At once, so that records of an older version of the program are found by their documents from the beginning.
   await addJob(db(), "enterReferences", {}, { key: "enterReferences", queue: "upkeep" });
   const watching = watchRepositories();
   const listening = takeMail();

@@ -1,13 +1,13 @@
 import { sql } from "drizzle-orm";
 import { z } from "zod";
-import { type Stage, stages } from "#core/arrivals/journey.ts";
+import { type JobName, jobNames } from "#server/jobs/job-names.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
 import { finishLooked } from "#server/arrivals/finish-reading.ts";
 import { giveUpReading } from "#server/arrivals/read-arrival.ts";
 import { db } from "#server/db/connect.ts";
 import { giveUpPlacing } from "#server/filing-plan/place-document.ts";
 import { addJob } from "#server/jobs/add-job.ts";
-import { giveUpLooking } from "#server/reading/look-at-content.ts";
+import { giveUpLooking } from "#server/reading/analyse-pages.ts";
 import { giveUpImport } from "#server/records/import-records.ts";
 
 /** Waiting before each new round, seconds. After the last one a thing that can be given up on is; the rest goes on at that pace. */
@@ -26,7 +26,7 @@ type Payload = z.infer<typeof payloadSchema>;
 
 /**
  * Jobs whose tries are used up without anybody having been told: the worker was killed at each of them, or the database was away when it
- * would have said so. They are begun anew a few times, further apart; then what waits for them says that it was given up on, so that
+ * would have said so. They are begun again a few times, further apart; then what waits for them says that it was given up on, so that
  * nothing ever waits for a job that will not come. Answers how many were taken up.
  */
 export async function takeUpLost(): Promise<number> {
@@ -41,7 +41,7 @@ export async function takeUpLost(): Promise<number> {
       where j.attempts >= j.max_attempts and j.locked_at is null order by j.id limit ${AT_ONCE} for update of j skip locked`);
     for (const job of lost.rows) {
       const payload = payloadSchema.parse(job.payload);
-      const stage = stages.find((s) => s === job.task);
+      const stage = jobNames.find((s) => s === job.task);
       await tx.execute(sql`delete from graphile_worker._private_jobs where id = ${job.id}`);
       if (!stage) continue;
       const seconds = ROUNDS_SECONDS[payload.round];
@@ -54,9 +54,9 @@ export async function takeUpLost(): Promise<number> {
 }
 
 /** Says on the thing itself that it was given up on; false when there is nothing that could say so, and it has to go on. */
-async function giveUp(stage: Stage, payload: Payload): Promise<boolean> {
+async function giveUp(stage: JobName, payload: Payload): Promise<boolean> {
   if (stage === "read" && payload.arrivalId !== undefined) await giveUpReading(payload.arrivalId);
-  else if (stage === "look" && payload.sha256 !== undefined) {
+  else if (stage === "analysePages" && payload.sha256 !== undefined) {
     const sha256 = parseSha256(payload.sha256);
     await giveUpLooking(sha256);
     await finishLooked(sha256);

@@ -40,7 +40,7 @@ const recordSchema = z.object({
   status: z.string().nullable(),
   fields: z.record(z.string(), z.string()),
   lines: z.array(z.record(z.string(), z.string())).nullish(),
-  above: reference.nullish(),
+  parent: reference.nullish(),
   follows: z.array(reference).default([]),
 });
 
@@ -69,7 +69,7 @@ async function handle(request: http.IncomingMessage, response: http.ServerRespon
       "content-type": "text/html; charset=utf-8",
       "content-security-policy": "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'",
     });
-    response.end(text ?? "There is nothing here.");
+    response.end(text ?? "Not found.");
   };
   const goTo = (to: string): void => {
     response.writeHead(303, { location: to });
@@ -77,7 +77,7 @@ async function handle(request: http.IncomingMessage, response: http.ServerRespon
   };
   const company = url.searchParams.get("company") ?? "MF";
   if (parts[0] === "api") {
-    if (request.headers.authorization !== `Bearer ${key}`) return json(401, { error: "who asks?" });
+    if (request.headers.authorization !== `Bearer ${key}`) return json(401, { error: "not signed in" });
     if (parts[1] === "faults") {
       if (request.method === "PUT") await saveFaults(pool, faultsSchema.parse(JSON.parse(await bodyOf(request))));
       return json(200, await loadFaults(pool));
@@ -88,9 +88,9 @@ async function handle(request: http.IncomingMessage, response: http.ServerRespon
     if (request.method === "PUT" && parts[1] === "drafts" && parts[2] !== undefined) {
       const id = z.uuid().safeParse(parts[2]);
       const draft = draftSchema.safeParse(JSON.parse(await bodyOf(request)));
-      if (!id.success || !draft.success) return json(400, { error: "this is no draft" });
+      if (!id.success || !draft.success) return json(400, { error: "this is not a draft" });
       if (faults.refuses)
-        return json(422, { state: "refused", errors: [{ path: "", message: "nothing is entered today, the books are being closed" }] });
+        return json(422, { state: "refused", errors: [{ path: "", message: "no entries today: the books are being closed" }] });
       const entered = await within(pool, (client) => enterDraft(client, id.data, draft.data));
       if (faults.drops) return void request.socket.destroy();
       if ("refused" in entered) return json(422, { state: "refused", errors: entered.refused });
@@ -100,7 +100,7 @@ async function handle(request: http.IncomingMessage, response: http.ServerRespon
       const records = z.array(recordSchema).parse(JSON.parse(await bodyOf(request)));
       await within(pool, async (client) => {
         for (const r of records)
-          await saveRecord(client, { ...r, lines: r.lines ?? null, above: r.above ?? null, draft: null }, { quiet: true });
+          await saveRecord(client, { ...r, lines: r.lines ?? null, parent: r.parent ?? null, draft: null }, { quiet: true });
       });
       return json(200, { loaded: records.length });
     }
@@ -108,7 +108,7 @@ async function handle(request: http.IncomingMessage, response: http.ServerRespon
       const wrong = await act(parts[4] ?? "", company, parts[2], parts[3]);
       return wrong === null ? json(200, { done: true }) : json(409, { error: wrong });
     }
-    return json(404, { error: "there is nothing here" });
+    return json(404, { error: "not found" });
   }
   if (request.method === "POST") {
     // Its pages change things only when its own page asks.

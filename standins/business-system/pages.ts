@@ -63,7 +63,7 @@ export async function listPage(pool: pg.Pool, type: string, q: string): Promise<
   );
   return page(
     labels[type] ?? type,
-    `<h1>${escape(labels[type] ?? type)}</h1><form><input name="q" value="${escape(q)}" aria-label="Number or title"> <button>Look</button></form>
+    `<h1>${escape(labels[type] ?? type)}</h1><form><input name="q" value="${escape(q)}" aria-label="Number or title"> <button>Search</button></form>
 <table><tr><th>Number</th><th>Title</th><th>Company</th><th>Status</th><th class="n">Total</th></tr>${rows.rows
       .map(
         (r) =>
@@ -94,9 +94,9 @@ export async function recordPage(pool: pg.Pool, company: string, type: string, k
       .map(([k, v]) => `<dt>${escape(k)}</dt><dd>${escape(v)}</dd>`)
       .join(
         "",
-      )}${r.above ? `<dt>beneath</dt><dd>${link(r.above)}</dd>` : ""}${r.draft ? `<dt>from draft</dt><dd>${escape(r.draft)}</dd>` : ""}</dl>
+      )}${r.parent ? `<dt>parent</dt><dd>${link(r.parent)}</dd>` : ""}${r.draft ? `<dt>from draft</dt><dd>${escape(r.draft)}</dd>` : ""}</dl>
 ${r.lines?.length ? `<h2>Lines</h2><table>${r.lines.map((l) => `<tr><td>${escape(l["text"] ?? "")}</td><td class="n">${escape(l["quantity"] ?? "")} ${escape(l["unit"] ?? "")}</td><td class="n">${escape(l["price"] ?? "")}</td><td class="n">${escape(l["amount"] ?? "")}</td></tr>`).join("")}</table>` : ""}
-<h2>Before it</h2><ul>${r.follows.map((x) => `<li>${link(x)}</li>`).join("") || "<li>nothing</li>"}</ul><h2>After it</h2><ul>${after.rows.map((x) => `<li>${link(x)} (${escape(x.status ?? "")})</li>`).join("") || "<li>nothing</li>"}</ul>`,
+<h2>Follows</h2><ul>${r.follows.map((x) => `<li>${link(x)}</li>`).join("") || "<li>none</li>"}</ul><h2>Followed by</h2><ul>${after.rows.map((x) => `<li>${link(x)} (${escape(x.status ?? "")})</li>`).join("") || "<li>none</li>"}</ul>`,
   );
 }
 
@@ -111,7 +111,7 @@ export async function eventsPage(pool: pg.Pool): Promise<string> {
   }>("select at, payload, attempts, delivered_at, problem from event order by number desc limit 100");
   return page(
     "Events",
-    `<h1>Told to the web hook</h1><table><tr><th>When</th><th>What</th><th class="n">Tries</th><th>State</th></tr>${rows.rows
+    `<h1>Webhook calls</h1><table><tr><th>When</th><th>What</th><th class="n">Tries</th><th>State</th></tr>${rows.rows
       .map(
         (e) =>
           `<tr><td>${e.at.toISOString()}</td><td>${escape(`${e.payload.record?.type ?? ""} ${e.payload.record?.key ?? ""}`)}</td><td class="n">${e.attempts}</td><td>${e.problem ? `<span class="bad">${escape(e.problem)}</span>` : e.delivered_at ? "taken" : "waits"}</td></tr>`,
@@ -126,7 +126,7 @@ export function faultsPage(f: Faults): string {
     `<p><label><input type="checkbox" name="${name}" value="on"${f[name] ? " checked" : ""}> ${label}</label></p>`;
   return page(
     "Faults",
-    `<h1>What goes wrong</h1><form method="post" action="/faults"><p><label>Every answer waits <input name="slowMs" size="6" value="${f.slowMs}"> ms</label></p>
-${box("refuses", "Drafts are refused")}${box("down", "Nobody is answered")}${box("drops", "Drafts are entered, and the line is dropped before the answer")}<button>Set</button></form>`,
+    `<h1>Simulated faults</h1><form method="post" action="/faults"><p><label>Delay every answer by <input name="slowMs" size="6" value="${f.slowMs}"> ms</label></p>
+${box("refuses", "Drafts are refused")}${box("down", "No answers")}${box("drops", "Drafts are entered, but the connection drops before the answer")}<button>Set</button></form>`,
   );
 }

@@ -10,7 +10,7 @@ export const draftSchema = z.object({
   title: z.string().min(1).max(300),
   fields: z.record(z.string(), z.string().nullable()),
   lines: z.array(z.record(z.string(), z.string())).max(2000).nullish(),
-  above: reference.nullish(),
+  parent: reference.nullish(),
   follows: z.array(reference).max(50).default([]),
   paper: z.object({ code: z.string().max(40) }).nullish(),
 });
@@ -42,26 +42,26 @@ export async function enterDraft(
   const known = await client.query("select * from record where draft = $1", [id]);
   if (known.rows[0]) return { record: known.rows[0] as BusinessRecord };
   const kind = kinds[draft.type];
-  if (!kind) return { refused: [{ path: "type", message: "is not entered by drafts here" }] };
+  if (!kind) return { refused: [{ path: "type", message: "cannot be entered as a draft" }] };
   const refused: Refused[] = kind.needs.flatMap((n) => (draft.fields[n] ? [] : [{ path: `fields.${n}`, message: "is needed" }]));
   const f = draft.fields;
-  if (draft.above && !(await findRecord(client, draft.company, draft.above.type, draft.above.key)))
-    refused.push({ path: "above", message: "is not known here" });
-  if (draft.type === "supplierInvoice" && !draft.above) refused.push({ path: "above", message: "a supplier is needed" });
+  if (draft.parent && !(await findRecord(client, draft.company, draft.parent.type, draft.parent.key)))
+    refused.push({ path: "parent", message: "is unknown" });
+  if (draft.type === "supplierInvoice" && !draft.parent) refused.push({ path: "parent", message: "a supplier is needed" });
   for (const follow of draft.follows)
     if (!(await findRecord(client, draft.company, follow.type, follow.key)))
-      refused.push({ path: "follows", message: `${follow.key} is not known here` });
+      refused.push({ path: "follows", message: `${follow.key} is unknown` });
   const [net, tax, total] = [f["net"], f["tax"], f["total"]].map((t) => (t ? Math.round(Number(t) * 100) : null));
   if (net != null && tax != null && total != null && Math.abs(net + tax - total) > 2)
-    refused.push({ path: "fields.total", message: "is not net and VAT together" });
+    refused.push({ path: "fields.total", message: "is not net plus VAT" });
   if (f["documentDate"] && f["documentDate"] < OPEN_FROM)
-    refused.push({ path: "fields.documentDate", message: "falls into a period that is closed" });
+    refused.push({ path: "fields.documentDate", message: "falls into a closed period" });
   if (f["currency"] && !["GBP", "EUR", "USD", "NOK"].includes(f["currency"]))
-    refused.push({ path: "fields.currency", message: "is not kept here" });
-  if (draft.type === "supplierInvoice" && f["documentNumber"] && draft.above) {
+    refused.push({ path: "fields.currency", message: "is unknown" });
+  if (draft.type === "supplierInvoice" && f["documentNumber"] && draft.parent) {
     const same = await client.query<{ key: string }>(
-      `select key from record where company = $1 and type = 'supplierInvoice' and above ->> 'key' = $2 and lower(regexp_replace(fields ->> 'documentNumber', '\\W', '', 'g')) = lower(regexp_replace($3, '\\W', '', 'g'))`,
-      [draft.company, draft.above.key, f["documentNumber"]],
+      `select key from record where company = $1 and type = 'supplierInvoice' and parent ->> 'key' = $2 and lower(regexp_replace(fields ->> 'documentNumber', '\\W', '', 'g')) = lower(regexp_replace($3, '\\W', '', 'g'))`,
+      [draft.company, draft.parent.key, f["documentNumber"]],
     );
     if (same.rows[0]) refused.push({ path: "fields.documentNumber", message: `is entered already, as ${same.rows[0].key}` });
   }
@@ -84,7 +84,7 @@ export async function enterDraft(
     status: kind.status,
     fields: Object.fromEntries(Object.entries(f).flatMap(([k, v]) => (v === null ? [] : [[k, v]]))),
     lines: draft.lines ?? null,
-    above: draft.above ?? null,
+    parent: draft.parent ?? null,
     follows: draft.follows,
     draft: id,
   };
@@ -108,7 +108,7 @@ export async function post(client: Client, company: string, type: string, key: s
     status: "posted",
     fields: withoutEmpty({ documentNumber: documentNumber ?? key, documentDate: today, description: found.title, total, currency }),
     lines: null,
-    above: null,
+    parent: null,
     follows: [{ type, key }],
     draft: null,
   });
@@ -120,7 +120,7 @@ export async function pay(client: Client, company: string, key: string, today: s
   const found = await lock(client, company, "supplierInvoice", key);
   if (!found) return "there is no such invoice";
   if (found.status !== "posted") return found.status === "paid" ? null : "only posted invoices are paid";
-  const supplier = found.above ? await findRecord(client, company, found.above.type, found.above.key) : null;
+  const supplier = found.parent ? await findRecord(client, company, found.parent.type, found.parent.key) : null;
   await saveRecord(client, { ...found, status: "paid" });
   const { documentNumber, total, currency } = found.fields;
   await saveRecord(client, {
@@ -131,7 +131,7 @@ export async function pay(client: Client, company: string, key: string, today: s
     status: "sent",
     fields: withoutEmpty({ documentNumber: documentNumber ?? key, documentDate: today, total, currency, iban: supplier?.fields["iban"] }),
     lines: null,
-    above: found.above,
+    parent: found.parent,
     follows: [{ type: "supplierInvoice", key }],
     draft: null,
   });

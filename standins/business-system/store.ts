@@ -9,7 +9,7 @@ export interface BusinessRecord {
   readonly status: string | null;
   readonly fields: Readonly<Record<string, string>>;
   readonly lines: readonly Readonly<Record<string, string>>[] | null;
-  readonly above: { readonly type: string; readonly key: string } | null;
+  readonly parent: { readonly type: string; readonly key: string } | null;
   readonly follows: readonly { readonly type: string; readonly key: string }[];
   /** The draft that it was made from. */
   readonly draft: string | null;
@@ -25,8 +25,9 @@ export interface OutgoingEvent {
 const tables = `
 create table if not exists record (
   company text not null, type text not null, key text not null, title text not null, status text,
-  fields jsonb not null, lines jsonb, above jsonb, follows jsonb not null default '[]', draft uuid unique, changed_at timestamptz not null default now(),
+  fields jsonb not null, lines jsonb, parent jsonb, follows jsonb not null default '[]', draft uuid unique, changed_at timestamptz not null default now(),
   primary key (company, type, key));
+do $$ begin alter table record rename column above to parent; exception when undefined_column or duplicate_column then null; end $$;
 create index if not exists record_list on record (type, changed_at desc);
 create table if not exists counter (name text primary key, value bigint not null);
 create table if not exists hook (url text primary key, secret text not null);
@@ -73,9 +74,9 @@ export async function findRecord(client: pg.Pool | Client, company: string, type
 /** Writes a record, and tells it to whoever listens, in one transaction. */
 export async function saveRecord(client: Client, r: BusinessRecord, options: { readonly quiet?: boolean } = {}): Promise<void> {
   await client.query(
-    `insert into record (company, type, key, title, status, fields, lines, above, follows, draft) values ($1,$2,$3,$4,$5,$6,$7,$8,$9,$10)
+    `insert into record (company, type, key, title, status, fields, lines, parent, follows, draft) values ($1,$2,$3,$4,$5,$6,$7,$8,$9,$10)
      on conflict (company, type, key) do update set title = excluded.title, status = excluded.status, fields = excluded.fields, lines = excluded.lines,
-       above = excluded.above, follows = excluded.follows, draft = coalesce(excluded.draft, record.draft), changed_at = now()`,
+       parent = excluded.parent, follows = excluded.follows, draft = coalesce(excluded.draft, record.draft), changed_at = now()`,
     [
       r.company,
       r.type,
@@ -84,7 +85,7 @@ export async function saveRecord(client: Client, r: BusinessRecord, options: { r
       r.status,
       JSON.stringify(r.fields),
       r.lines && JSON.stringify(r.lines),
-      r.above && JSON.stringify(r.above),
+      r.parent && JSON.stringify(r.parent),
       JSON.stringify(r.follows),
       r.draft,
     ],

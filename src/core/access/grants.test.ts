@@ -12,13 +12,14 @@ const clerk: Grant = {
 const paper = { company: "MF", documentType: "supplierInvoice", confidential: false, recordTypes: ["purchaseOrder", "supplierInvoice"] };
 
 describe("A grant covers", () => {
-  test("papers of its types clipped to at least one of its record types", () => expect(allowsDocument([clerk], "see", paper)).toBe(true));
+  test("documents of its types clipped to at least one of its record types", () =>
+    expect(allowsDocument([clerk], "see", paper)).toBe(true));
   test.each([
     ["another company", { company: "QS" }],
     ["another document type", { documentType: "letter" }],
     ["confidential ones", { confidential: true }],
     ["other record types only", { recordTypes: ["crewMember"] }],
-    ["papers of no record", { recordTypes: [] }],
+    ["documents of no record", { recordTypes: [] }],
   ])("but not %s", (_, change) => expect(allowsDocument([clerk], "see", { ...paper, ...change })).toBe(false));
   test("nothing that it does not name as an action", () => expect(allowsDocument([clerk], "edit", paper)).toBe(false));
   test("two grants do not add up to one: type from the one and company from the other is not covered", () => {

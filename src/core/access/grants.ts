@@ -10,7 +10,7 @@ const all = z.literal("all");
 export const grantSchema = z.object({
   recordTypes: z.union([all, z.array(z.string())]),
   documentTypes: z.union([all, z.array(z.string())]),
-  /** Whether papers marked confidential are covered too. */
+  /** Whether documents marked confidential are covered too. */
   confidential: z.boolean().default(false),
   actions: z.array(z.enum(actions)),
 });

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { isCalendarDay } from "../records/parse-field-values.ts";
 
-/** What can be written down about a record in place of a paper. */
+/** What can be written down about a record in place of a document. */
 export const activityKinds = ["call", "visit", "message", "meeting"] as const;
 export type ActivityKind = (typeof activityKinds)[number];
 export const activityWords: Readonly<Record<ActivityKind, string>> = {

@@ -8,7 +8,7 @@ export const limitsSchema = z.object({
     .int()
     .min(1024)
     .max(4 * 1024 ** 3),
-  /** Most pages of one paper. */
+  /** Most pages of one document. */
   pagesMax: z.number().int().min(1).max(20_000),
   /** Kinds that are taken in, by content and not by name. */
   kinds: z.array(z.string()),

@@ -60,10 +60,10 @@ describe("What the relay found out", () => {
     });
   });
   test.each([
-    [[header("x-spam-flag", "YES")], "the relay takes it for junk"],
-    [[header("X-Spam-Status", "Yes, score=9.1")], "the relay takes it for junk"],
+    [[header("x-spam-flag", "YES")], "the mail server marked it as junk"],
+    [[header("X-Spam-Status", "Yes, score=9.1")], "the mail server marked it as junk"],
     [[header("x-spam-status", "No, score=0.1")], null],
-    [[header("authentication-results", "mx; spf=fail")], "it does not come from whom it says"],
+    [[header("authentication-results", "mx; spf=fail")], "the sender could not be verified"],
     [[header("authentication-results", "mx; spf=fail; dkim=pass")], null],
     [[], null],
   ])("%j is junk: %s", (headers, junk) => expect(readMailChecks(headers).junk).toBe(junk));

@@ -86,6 +86,10 @@ export function readMailChecks(headers: readonly { readonly key: string; readonl
     new RegExp(`(?:^|[;\\s])${method}\\s*=\\s*([a-z]+)`, "i").exec(results)?.[1]?.toLowerCase() ?? null;
   const [spf, dkim] = [result("spf"), result("dkim")];
   const flagged = /^\s*yes/i.test(first("x-spam-flag") ?? "") || /^\s*yes/i.test(first("x-spam-status") ?? "");
-  const junk = flagged ? "the relay takes it for junk" : spf === "fail" && dkim !== "pass" ? "it does not come from whom it says" : null;
+  const junk = flagged
+    ? "the mail server marked it as junk"
+    : spf === "fail" && dkim !== "pass"
+      ? "the sender could not be verified"
+      : null;
   return { spf, dkim, junk };
 }

@@ -1,4 +1,4 @@
-/** What can be wrong with a paper that was taken in. The original is kept whatever it says. */
+/** What can be wrong with a document that was taken in. The original is kept whatever it says. */
 export const problemCodes = [
   "empty",
   "locked",
@@ -15,7 +15,7 @@ export type ProblemCode = (typeof problemCodes)[number];
 
 export interface ArrivalProblem {
   readonly code: ProblemCode;
-  /** Facts to say it with, such as "500 pages, at most 400"; never contents of the paper. */
+  /** Facts to say it with, such as "500 pages, at most 400"; never contents of the document. */
   readonly detail: string | null;
 }
 
@@ -29,11 +29,11 @@ export interface ProblemWords {
 
 /** The one table from problem to words. */
 export const problemWords = {
-  empty: { short: "empty file", what: "The file has no bytes in it.", next: "Ask the sender for it again, or set it aside.", stops: true },
+  empty: { short: "empty file", what: "The file is empty.", next: "Ask the sender to send it again, or set it aside.", stops: true },
   locked: {
     short: "needs a password",
     what: "The file is locked with a password, so its pages cannot be shown.",
-    next: "Enter its password, ask the sender for an open copy, or file it as it is.",
+    next: "Enter its password, ask the sender for an unlocked copy, or file it as it is.",
     stops: true,
   },
   broken: {
@@ -43,21 +43,21 @@ export const problemWords = {
     stops: true,
   },
   mislabelled: {
-    short: "wrong ending",
-    what: "The file is not what its name says. It was read for what it is.",
-    next: "It will be filed with the right ending.",
+    short: "wrong file extension",
+    what: "The content does not match the file extension. It was read by its content.",
+    next: "It will be filed with the correct extension.",
     stops: false,
   },
   "type-not-allowed": {
-    short: "kind not allowed",
-    what: "Files of this kind are not accepted.",
-    next: "Set it aside, or ask an administrator to allow the kind.",
+    short: "file type not allowed",
+    what: "Files of this type are not accepted.",
+    next: "Set it aside, or ask an administrator to allow the type.",
     stops: true,
   },
   "too-many-pages": {
     short: "too many pages",
-    what: "The paper has more pages than allowed.",
-    next: "Take it to the bench and split it into its documents there.",
+    what: "The document has more pages than allowed.",
+    next: "Open it on the bench and split it there.",
     stops: true,
   },
   "too-slow": {
@@ -68,19 +68,19 @@ export const problemWords = {
   },
   "not-readable": {
     short: "cannot be shown",
-    what: "Files of this kind cannot be shown here.",
-    next: "Download it to look at it. It can be filed as it is.",
+    what: "Files of this type cannot be shown here.",
+    next: "Download it to view it. It can be filed as it is.",
     stops: false,
   },
   truncated: {
-    short: "shown in part",
+    short: "partly shown",
     what: "The file is very long; only the first part is shown and searched.",
     next: "The whole file is kept and filed.",
     stops: false,
   },
   "reader-missing": {
     short: "reader missing",
-    what: "The program that opens this kind of file is not installed.",
+    what: "The software that opens this file type is not installed.",
     next: "Ask an administrator, then try again.",
     stops: true,
   },

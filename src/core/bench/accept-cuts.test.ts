@@ -5,7 +5,7 @@ const shape = (table: BenchTable): string => table.piles.map((p) => p.pages.map(
 const sheet = (page: number) => ({ source: 0, page, leftOut: true });
 
 describe("Accepting what is proposed", () => {
-  // Cover, its blank back, a paper, its blank back; twice.
+  // Cover, its blank back, a document, its blank back; twice.
   const stack = dropPages(layOut([8]), new Set(["0:2", "0:4", "0:6", "0:8"]));
   const codes = [sheet(1), sheet(5)];
   test("cuts are made and the sheets left out; each code speaks of the pile behind its sheet", () => {

@@ -20,9 +20,9 @@ describe("Proposed cuts", () => {
   test("a cover sheet, a separator and a label begin a document; the reason says which", () => {
     const cover = writeOwnCode({ kind: "coverSheet", number: 7 });
     const cuts = proposeCuts([
-      page(1, ["Some paper"]),
+      page(1, ["Some document"]),
       page(2, ["Cover"], { codes: code(cover) }),
-      page(3, ["Another paper"]),
+      page(3, ["Another document"]),
       page(4, [], { codes: code(writeOwnCode({ kind: "separator", number: 0 })), ink: 0.1 }),
       page(5, ["A third"], { codes: code(writeOwnCode({ kind: "label", number: 3 })) }),
     ]);
@@ -59,9 +59,9 @@ describe("Proposed cuts", () => {
   });
   test("the same sender's next invoice is told by its number", () => {
     const cuts = proposeCuts([page(1, ["Alder Supply Ltd Invoice 55-0123"]), page(2, ["Alder Supply Ltd Invoice 55-0124"])]);
-    expect(cuts).toEqual([{ afterPage: 1, certainty: 0.7, reason: "another number: 55-0124" }]);
+    expect(cuts).toEqual([{ afterPage: 1, certainty: 0.7, reason: "new number: 55-0124" }]);
   });
-  test("another kind of paper divides, also from the same sender; what all are addressed to does not make them alike", () => {
+  test("another kind of document divides, also from the same sender; what all are addressed to does not make them alike", () => {
     const to = "Merrowick Ferries Ltd Harbour House Port Halven";
     expect(
       after([
@@ -77,7 +77,7 @@ describe("Proposed cuts", () => {
     const cover = page(2, ["Cover sheet"], { codes: code(writeOwnCode({ kind: "coverSheet", number: 7 })) });
     expect(after([page(1, ["Alder Invoice 1"]), cover, page(3, []), page(4, ["Brack Rechnung 5501"]), page(5, [])])).toEqual([1]);
   });
-  test("one blank page divides, the backs of one-sided papers do not", () => {
+  test("one blank page divides, the backs of one-sided documents do not", () => {
     expect(after([page(1, ["a"]), page(2, ["b"]), page(3, ["x"]), page(4, []), page(5, ["c"])])).toEqual([4]);
     expect(after([page(1, ["a"]), page(2, []), page(3, ["b"]), page(4, []), page(5, ["c"]), page(6, [])])).toEqual([]);
   });

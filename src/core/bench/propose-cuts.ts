@@ -30,7 +30,7 @@ const HEADING_SHARE = 0.22;
 const SAME_HEADING = 0.3;
 /** What stands in the heading of more pages than this share says nothing. */
 const COMMON_FROM = 0.6;
-/** With more blank pages than this share they are the backs of one-sided papers, and divide nothing. */
+/** With more blank pages than this share they are the backs of one-sided documents, and divide nothing. */
 const BLANKS_ARE_BACKS = 0.25;
 /** Words that stand above a paper's first page and say what it is. English, German, French. */
 const TITLES = new Set(
@@ -158,7 +158,7 @@ function lastHeading(headings: readonly (Heading | null)[], upTo: number): Headi
 }
 
 /**
- * Headings without what stands on most pages of the bundle: the recipient's address, and the sender's when all are from one. Otherwise two papers to
+ * Headings without what stands on most pages of the bundle: the recipient's address, and the sender's when all are from one. Otherwise two documents to
  * the same house would look alike for that alone.
  */
 function withoutCommon(headings: readonly (Heading | null)[]): readonly (Heading | null)[] {
@@ -175,12 +175,12 @@ function withoutCommon(headings: readonly (Heading | null)[]): readonly (Heading
 function byHeading(before: Heading | null, after: Heading | null): Reason | null {
   if (!before || !after || after.title === null) return null;
   const sameTitle = before.title !== null && foldText(before.title) === foldText(after.title);
-  if (before.title !== null && !sameTitle) return { certainty: 0.75, reason: `another heading: ${after.title}` };
-  // The same kind of paper with the same number on it goes on overleaf.
+  if (before.title !== null && !sameTitle) return { certainty: 0.75, reason: `new heading: ${after.title}` };
+  // The same kind of document with the same number on it goes on overleaf.
   if ([...after.numbers].some((n) => n.length >= 4 && before.numbers.has(n))) return null;
   const shared = [...after.words].filter((w) => before.words.has(w)).length;
   if (shared / Math.max(1, Math.min(before.words.size, after.words.size)) < SAME_HEADING)
-    return { certainty: 0.8, reason: `another heading: ${after.title}` };
+    return { certainty: 0.8, reason: `new heading: ${after.title}` };
   const number = [...after.numbers].find((n) => n.length >= 4);
-  return sameTitle && number !== undefined ? { certainty: 0.7, reason: `another number: ${number}` } : null;
+  return sameTitle && number !== undefined ? { certainty: 0.7, reason: `new number: ${number}` } : null;
 }

@@ -54,7 +54,7 @@ const record = fc.record({
   title: fc.string(),
 });
 
-/** What the digest lets through of a paper, as the database would send it. */
+/** What the digest lets through of a document, as the database would send it. */
 function sent(digest: ReturnType<typeof digestRules>, p: CheckedPaper): PaperDigest[] {
   if (!digest.documentTypes.includes(p.documentType)) return [];
   const asks = digest.propertyTypes.includes(p.documentType);

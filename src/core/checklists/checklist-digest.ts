@@ -3,19 +3,19 @@ import type { FieldValues } from "../records/record-type.ts";
 import type { ItemRule } from "./checklist-rules.ts";
 import type { CheckedPaper } from "./checklist-state.ts";
 
-/** A paper as far as some rules ask: type, own date and the asked properties in their order; null where no rule asks for it. */
+/** A document as far as some rules ask: type, own date and the asked properties in their order; null where no rule asks for it. */
 export type PaperDigest = readonly [documentType: string, documentDate: string | null, ...properties: (string | boolean | null)[]];
 
 /**
- * What rules ask of a record and its papers. Most records of a type are alike in that, though they differ in everything else: what was worked out for
+ * What rules ask of a record and its documents. Most records of a type are alike in that, though they differ in everything else: what was worked out for
  * one holds for all with the same sign, on the same day, as long as nobody decided anything on them.
  */
 export interface ChecklistDigest {
   /** Fields of the record that conditions and due dates speak of. */
   readonly fields: readonly string[];
-  /** Types of papers that are asked for at all. */
+  /** Types of documents that are asked for at all. */
   readonly documentTypes: readonly string[];
-  /** Types whose papers count along the chain. */
+  /** Types whose documents count along the chain. */
   readonly alongTypes: readonly string[];
   /** Whether the types of the chain's other records matter. */
   readonly asksChain: boolean;
@@ -64,7 +64,7 @@ export function askedRecord(values: Readonly<Record<string, string | null>>): Co
   return { company: company ?? "", key: key ?? "", title: title ?? "", status, date, fields };
 }
 
-/** Papers of a digest as a checklist counts them; they have no ids of their own here, and need none. */
+/** Documents of a digest as a checklist counts them; they have no ids of their own here, and need none. */
 export function askedPapers(digest: ChecklistDigest, own: readonly PaperDigest[], along: readonly PaperDigest[]): readonly CheckedPaper[] {
   const paper = ([documentType, documentDate, ...values]: PaperDigest, id: number, isOwn: boolean): CheckedPaper => ({
     id,

@@ -12,7 +12,7 @@ export const OWN_ITEMS_MAX = 12;
 /** Longest words of an item, letters. */
 const WORDS_MAX = 160;
 
-/** When an item applies: by a field of the record, by another paper that is there or not, by a record of its chain that is there or not. */
+/** When an item applies: by a field of the record, by another document that is there or not, by a record of its chain that is there or not. */
 export const whenSchema = z.discriminatedUnion("on", [
   conditionSchema.extend({ on: z.literal("field") }),
   z.object({ on: z.literal("paper"), documentType: keySchema, there: z.boolean() }),
@@ -20,7 +20,7 @@ export const whenSchema = z.discriminatedUnion("on", [
 ]);
 export type When = z.infer<typeof whenSchema>;
 
-/** What papers a record of a type ought to have: one item. */
+/** What documents a record of a type must have: one item. */
 export const itemRuleSchema = z.object({
   /** Names the item for good, also when its words change. */
   key: keySchema,
@@ -31,9 +31,9 @@ export const itemRuleSchema = z.object({
     .min(0)
     .max(RULE_ITEMS_MAX - 1),
   label: z.string().trim().min(1).max(60),
-  /** A paper of any of these types counts. */
+  /** A document of any of these types counts. */
   documentTypes: z.array(keySchema).min(1).max(12),
-  /** How many papers there ought to be. */
+  /** How many documents there ought to be. */
   count: z.number().int().min(1).max(50).default(1),
   /** What a paper's properties have to fit to count, such as signed. */
   papersThat: z.array(conditionSchema).max(4).default([]),
@@ -44,7 +44,7 @@ export const itemRuleSchema = z.object({
     .object({ field: z.string().min(1).max(80), days: z.number().int().min(-3650).max(3650) })
     .nullable()
     .default(null),
-  /** How long a paper holds: until a day among its properties, or some months from its own date. Null: for ever. */
+  /** How long a document holds: until a day among its properties, or some months from its own date. Null: for ever. */
   validity: z
     .discriminatedUnion("kind", [
       z.object({ kind: z.literal("property"), property: keySchema }),
@@ -52,11 +52,11 @@ export const itemRuleSchema = z.object({
     ])
     .nullable()
     .default(null),
-  /** Whether a clip settles it, or a person has to accept the paper. */
+  /** Whether a clip settles it, or a person has to accept the document. */
   settledBy: z.enum(["clip", "person"]).default("clip"),
-  /** Names of the roles that may accept; none: whoever may file such a paper. */
+  /** Names of the roles that may accept; none: whoever may file such a document. */
   acceptedBy: z.array(z.string().max(60)).max(12).default([]),
-  /** Whose papers count: the record's own, or those along its chain too. */
+  /** Whose documents count: the record's own, or those along its chain too. */
   along: z.enum(["own", "chain"]).default("own"),
   /** The words shown while it is missing. */
   missing: z.string().trim().max(WORDS_MAX).default(""),
@@ -115,21 +115,21 @@ export function checkChecklist(
       if (!around.documentTypes.some((t) => t.key === key)) wrong(`${at}.documentTypes`, `there is no document type "${key}"`);
     const hasProperty = (key: string): boolean => papers.some((t) => t.properties.some((p) => p.key === key));
     item.papersThat.forEach((c, n) => {
-      if (!hasProperty(c.field)) wrong(`${at}.papersThat.${n}`, `none of these papers has a property "${c.field}"`);
-      if (needsValue(c) && c.value === "") wrong(`${at}.papersThat.${n}`, "say what it is compared with");
+      if (!hasProperty(c.field)) wrong(`${at}.papersThat.${n}`, `none of these document types has a property "${c.field}"`);
+      if (needsValue(c) && c.value === "") wrong(`${at}.papersThat.${n}`, "a value to compare with is missing");
     });
     item.when.forEach((w, n) => {
       const path = `${at}.when.${n}`;
       if (w.on === "field") {
         if (!known.has(w.field)) wrong(path, `${type.plural} have no field "${w.field}"`);
-        if (needsValue(w) && w.value === "") wrong(path, "say what it is compared with");
+        if (needsValue(w) && w.value === "") wrong(path, "a value to compare with is missing");
       } else if (w.on === "paper") {
         if (!around.documentTypes.some((t) => t.key === w.documentType)) wrong(path, `there is no document type "${w.documentType}"`);
       } else if (!around.recordTypes.includes(w.recordType)) wrong(path, `there is no record type "${w.recordType}"`);
     });
     if (item.due && !isDate(item.due.field)) wrong(`${at}.due`, `must be counted from a date of ${type.plural.toLowerCase()}`);
     if (item.validity?.kind === "property" && !hasProperty(item.validity.property))
-      wrong(`${at}.validity`, `none of these papers has a property "${item.validity.property}"`);
+      wrong(`${at}.validity`, `none of these document types has a property "${item.validity.property}"`);
   });
   return errors;
 }

@@ -41,44 +41,44 @@ describe("An item's state", () => {
   const until = (id: number, day: string): CheckedPaper => paper(id, { properties: { validUntil: day } });
   const cases: readonly (readonly [string, ItemRule, Partial<ChecklistFacts>, string])[] = [
     ["nothing is clipped", rule({}), {}, "outstanding"],
-    ["a paper of another type is clipped", rule({}), { papers: [paper(1, { documentType: "photo" })] }, "outstanding"],
-    ["a paper is clipped and that is enough", rule({}), { papers: [paper(1)] }, "settled"],
-    ["a paper is clipped and a person has to accept it", asked, { papers: [paper(1)] }, "inHand"],
-    ["it was accepted", asked, { papers: [paper(1)], decisions: [decision("accepted", 1)] }, "settled"],
-    ["another one was accepted, which is gone", asked, { papers: [paper(2)], decisions: [decision("accepted", 1)] }, "inHand"],
+    ["a document of another type is clipped", rule({}), { papers: [paper(1, { documentType: "photo" })] }, "outstanding"],
+    ["a document is clipped and that is enough", rule({}), { papers: [paper(1)] }, "complete"],
+    ["a document is clipped and a person has to accept it", asked, { papers: [paper(1)] }, "received"],
+    ["it was accepted", asked, { papers: [paper(1)], decisions: [decision("accepted", 1)] }, "complete"],
+    ["another one was accepted, which is gone", asked, { papers: [paper(2)], decisions: [decision("accepted", 1)] }, "received"],
     ["one of two is there", rule({ count: 2 }), { papers: [paper(1)] }, "outstanding"],
-    ["both are there", rule({ count: 2 }), { papers: [paper(1), paper(2)] }, "settled"],
-    ["it holds until today", medical, { papers: [until(1, TODAY)] }, "settled"],
-    ["it held until yesterday", medical, { papers: [until(1, "2026-11-19")] }, "lapsed"],
-    ["an old one lapsed, a new one is there", medical, { papers: [until(1, "2026-11-19"), until(2, "2027-11-19")] }, "settled"],
-    ["its end is not known", medical, { papers: [paper(1)] }, "settled"],
+    ["both are there", rule({ count: 2 }), { papers: [paper(1), paper(2)] }, "complete"],
+    ["it holds until today", medical, { papers: [until(1, TODAY)] }, "complete"],
+    ["it held until yesterday", medical, { papers: [until(1, "2026-11-19")] }, "expired"],
+    ["an old one lapsed, a new one is there", medical, { papers: [until(1, "2026-11-19"), until(2, "2027-11-19")] }, "complete"],
+    ["its end is not known", medical, { papers: [paper(1)] }, "complete"],
     [
       "what was accepted lapsed and a new one waits to be accepted",
       { ...medical, settledBy: "person" },
       { papers: [until(1, "2026-11-19"), until(2, "2027-11-19")], decisions: [decision("accepted", 1)] },
-      "inHand",
+      "received",
     ],
     ["what ended was never accepted", { ...medical, settledBy: "person" }, { papers: [until(1, "2026-11-19")] }, "outstanding"],
     [
       "months from its date are over",
       rule({ validity: { kind: "months", months: 12 } }),
       { papers: [paper(1, { documentDate: "2025-11-19" })] },
-      "lapsed",
+      "expired",
     ],
     [
       "months from its date end today",
       rule({ validity: { kind: "months", months: 12 } }),
       { papers: [paper(1, { documentDate: "2025-11-20" })] },
-      "settled",
+      "complete",
     ],
     ["it need not be there", rule({}), { decisions: [decision("waived")] }, "waived"],
     [
-      "a paper of another type was tied to it",
+      "a document of another type was tied to it",
       rule({}),
       { papers: [paper(1, { documentType: "mail" })], decisions: [decision("counts", 1)] },
-      "settled",
+      "complete",
     ],
-    ["its only paper was taken from it", rule({}), { papers: [paper(1)], decisions: [decision("countsNot", 1)] }, "outstanding"],
+    ["its only document was taken from it", rule({}), { papers: [paper(1)], decisions: [decision("countsNot", 1)] }, "outstanding"],
     [
       "it has to be signed and is not",
       rule({ papersThat: [{ field: "signed", compare: "is", value: "yes" }] }),
@@ -89,10 +89,10 @@ describe("An item's state", () => {
       "it has to be signed and is",
       rule({ papersThat: [{ field: "signed", compare: "is", value: "yes" }] }),
       { papers: [paper(1, { properties: { signed: true } })] },
-      "settled",
+      "complete",
     ],
-    ["the paper is along the chain, which does not count", rule({}), { papers: [paper(1, { isOwn: false })] }, "outstanding"],
-    ["the paper is along the chain, which counts", rule({ along: "chain" }), { papers: [paper(1, { isOwn: false })] }, "settled"],
+    ["the document is along the chain, which does not count", rule({}), { papers: [paper(1, { isOwn: false })] }, "outstanding"],
+    ["the document is along the chain, which counts", rule({ along: "chain" }), { papers: [paper(1, { isOwn: false })] }, "complete"],
   ];
   test.each(cases)("%s", (_, r, over, state) => expect(stateOf(r, over)?.state).toBe(state));
 
@@ -105,8 +105,8 @@ describe("An item's state", () => {
   test("with two needed it lapses when the second best ends", () => {
     const two = rule({ count: 2, validity: { kind: "property", property: "validUntil" } });
     expect(stateOf(two, { papers: [until(1, "2027-01-01"), until(2, "2026-12-01"), until(3, "2026-11-25")] })).toMatchObject({
-      state: "settled",
-      lapsesOn: "2026-12-01",
+      state: "complete",
+      expiresOn: "2026-12-01",
       have: 3,
     });
   });
@@ -119,7 +119,7 @@ describe("An item applies", () => {
     ["by a sum that is large enough", [{ on: "field", field: "total", compare: "isFrom", value: "10000" }], {}, true],
     ["not by a sum that is not", [{ on: "field", field: "total", compare: "isFrom", value: "20000" }], {}, false],
     [
-      "by a paper that is there",
+      "by a document that is there",
       [{ on: "paper", documentType: "photo", there: true }],
       { papers: [paper(1, { documentType: "photo" })] },
       true,
@@ -130,7 +130,7 @@ describe("An item applies", () => {
       { papers: [paper(1, { documentType: "photo", isOwn: false })] },
       false,
     ],
-    ["by a paper that is not there", [{ on: "paper", documentType: "photo", there: false }], {}, true],
+    ["by a document that is not there", [{ on: "paper", documentType: "photo", there: false }], {}, true],
     ["by a record of the chain", [{ on: "chain", recordType: "salesInvoice", there: true }], { chainTypes: ["salesInvoice"] }, true],
     [
       "only when all holds",
@@ -165,11 +165,11 @@ describe("Completeness", () => {
     expect(kept).toEqual({
       applies: bitOf(0) | bitOf(1) | bitOf(5) | bitOf(42),
       missing: bitOf(1) | bitOf(42),
-      inHand: 0n,
-      lapsed: 0n,
+      received: 0n,
+      expired: 0n,
       waived: 0n,
       dueOn: "2026-11-10",
-      lapsesOn: "2026-12-01",
+      expiresOn: "2026-12-01",
       changesOn: "2026-12-02",
     }));
 

@@ -4,10 +4,10 @@ import type { FieldValues } from "../records/record-type.ts";
 import { shiftDay } from "../shared/parse-day.ts";
 import type { ItemRule, When } from "./checklist-rules.ts";
 
-export const itemStates = ["outstanding", "inHand", "settled", "lapsed", "waived"] as const;
+export const itemStates = ["outstanding", "received", "complete", "expired", "waived"] as const;
 export type ItemState = (typeof itemStates)[number];
 
-/** A paper clipped to a record, or along its chain, as far as a checklist asks. */
+/** A document clipped to a record, or along its chain, as far as a checklist asks. */
 export interface CheckedPaper {
   readonly id: number;
   readonly documentType: string;
@@ -20,9 +20,9 @@ export interface CheckedPaper {
 /** What people said about an item of one record. */
 export interface ItemDecision {
   readonly item: string;
-  /** accepted: the paper will do. counts, countsNot: tied to the item by hand, or taken from it. waived: it need not be there. */
+  /** accepted: the document will do. counts, countsNot: tied to the item by hand, or taken from it. waived: it need not be there. */
   readonly kind: "accepted" | "counts" | "countsNot" | "waived";
-  /** The paper that is spoken of; null for a waiver. */
+  /** The document that is spoken of; null for a waiver. */
   readonly documentId: number | null;
 }
 
@@ -45,7 +45,7 @@ export interface ChecklistFacts {
   readonly ownItems: readonly OwnItem[];
 }
 
-/** A paper that counts for an item. */
+/** A document that counts for an item. */
 export interface CountedPaper {
   readonly id: number;
   /** Last day it holds; null when it holds for ever. */
@@ -60,12 +60,12 @@ export interface StandingItem {
   readonly label: string;
   readonly documentTypes: readonly string[];
   readonly state: ItemState;
-  /** Papers that hold today and will do, and how many there ought to be. */
+  /** Documents that hold today and will do, and how many there ought to be. */
   readonly have: number;
   readonly want: number;
   readonly dueOn: string | null;
   /** Settled: the last day it stays so by itself. Lapsed: the last day it was. Null: never. */
-  readonly lapsesOn: string | null;
+  readonly expiresOn: string | null;
   readonly papers: readonly CountedPaper[];
   readonly settledBy: ItemRule["settledBy"];
   readonly acceptedBy: readonly string[];
@@ -151,12 +151,12 @@ function standingItem(
     isOwn,
   };
   // With the longest first, what counts ends with the last one that is needed.
-  const lapsesOn = good[rule.count - 1]?.endsOn ?? null;
-  if (said.some((d) => d.kind === "waived")) return { ...shared, state: "waived", lapsesOn: null };
-  if (have >= rule.count) return { ...shared, state: "settled", lapsesOn };
-  if (holding.length > have) return { ...shared, state: "inHand", lapsesOn: null };
-  if (good.length >= rule.count) return { ...shared, state: "lapsed", lapsesOn };
-  return { ...shared, state: "outstanding", lapsesOn: null };
+  const expiresOn = good[rule.count - 1]?.endsOn ?? null;
+  if (said.some((d) => d.kind === "waived")) return { ...shared, state: "waived", expiresOn: null };
+  if (have >= rule.count) return { ...shared, state: "complete", expiresOn };
+  if (holding.length > have) return { ...shared, state: "received", expiresOn: null };
+  if (good.length >= rule.count) return { ...shared, state: "expired", expiresOn };
+  return { ...shared, state: "outstanding", expiresOn: null };
 }
 
 function countsByItself(rule: ItemRule, paper: CheckedPaper): boolean {
@@ -167,7 +167,7 @@ function countsByItself(rule: ItemRule, paper: CheckedPaper): boolean {
   );
 }
 
-/** Last day a paper holds; null for ever, also when the day is not known. */
+/** Last day a document holds; null for ever, also when the day is not known. */
 function endOf(rule: ItemRule, paper: CheckedPaper): string | null {
   if (rule.validity === null) return null;
   if (rule.validity.kind === "property") {

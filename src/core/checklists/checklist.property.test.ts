@@ -55,10 +55,10 @@ describe("Checklists", () => {
         for (const item of standing) {
           const bit = 1n << BigInt(item.bit);
           expect((kept.applies & bit) !== 0n).toBe(true);
-          expect((kept.missing & bit) !== 0n).toBe(item.state === "outstanding" || item.state === "lapsed");
-          expect((kept.inHand & bit) !== 0n).toBe(item.state === "inHand");
+          expect((kept.missing & bit) !== 0n).toBe(item.state === "outstanding" || item.state === "expired");
+          expect((kept.received & bit) !== 0n).toBe(item.state === "received");
           expect((kept.waived & bit) !== 0n).toBe(item.state === "waived");
-          expect((kept.lapsed & bit) !== 0n).toBe(item.state === "lapsed");
+          expect((kept.expired & bit) !== 0n).toBe(item.state === "expired");
         }
       }),
     ));
@@ -74,10 +74,10 @@ describe("Checklists", () => {
       }),
     ));
 
-  test("one more paper that counts never makes an item worse", () =>
+  test("one more document that counts never makes an item worse", () =>
     fc.assert(
       fc.property(rules, given, (items, facts) => {
-        const rank = { outstanding: 0, lapsed: 1, inHand: 2, settled: 3, waived: 4 } as const;
+        const rank = { outstanding: 0, expired: 1, received: 2, complete: 3, waived: 4 } as const;
         const more = { id: 99, documentType: "a", documentDate: DAY, properties: { validUntil: "2099-01-01" }, isOwn: true };
         const before = standingItems(items, facts, DAY);
         const after = standingItems(items, { ...facts, papers: [...facts.papers, more] }, DAY);

@@ -25,7 +25,7 @@ export const OWN_CODE_MAX = 32 ** LENGTH - 1;
 
 /** The text of a code, such as `CS-0000A7K`. Throws for a number that has no place in it. */
 export function writeOwnCode({ kind, number }: OwnCode): string {
-  if (!Number.isInteger(number) || number < 0 || number > OWN_CODE_MAX) throw new RangeError("not a number of a code");
+  if (!Number.isInteger(number) || number < 0 || number > OWN_CODE_MAX) throw new RangeError("is not a code number");
   const prefix = (Object.keys(ownCodeKinds) as (keyof typeof ownCodeKinds)[]).find((k) => ownCodeKinds[k] === kind) ?? "CS";
   let digits = "";
   for (let left = number, i = 0; i < LENGTH; i++, left = Math.floor(left / 32)) digits = (DIGITS[left % 32] ?? "0") + digits;

@@ -15,7 +15,7 @@ const words = {
       `your statement${on ? ` of ${on}` : ""} lists ${one ? "an invoice that we do not have" : "invoices that we do not have"}. Please send us ${one ? "a copy" : "copies"} of:`,
     row: (number: string, date: string | null, amount: string | null) =>
       `- ${number}${date ? `, dated ${date}` : ""}${amount ? `, ${amount}` : ""}`,
-    differs: "For these we have another amount; please let us know which is right:",
+    differs: "For these we have a different amount; please let us know which is right:",
     odd: (number: string, stated: string, ours: string) => `- ${number}: ${stated} on your statement, ${ours} on the invoice`,
     end: "Kind regards",
   },

@@ -17,7 +17,7 @@ export interface DeliveredLine {
   readonly box: PaperLine["box"];
 }
 
-/** What the paper says of the record's own fields. */
+/** What the document says of the record's own fields. */
 export interface ComparedField {
   readonly field: string;
   readonly paper: string;

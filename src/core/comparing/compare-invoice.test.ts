@@ -53,7 +53,7 @@ test("an invoice as it was ordered fits", () => {
     ["same", "4", "0.00"],
     ["same", "10", "0.00"],
   ]);
-  expect(said(asked({}))).toBe("Fits PO-6127, all 2 lines");
+  expect(said(asked({}))).toBe("Matches PO-6127, all 2 lines");
 });
 
 const cases: readonly (readonly [what: string, over: Parameters<typeof asked>[0], codes: readonly string[], sentence: string])[] = [
@@ -97,10 +97,10 @@ const cases: readonly (readonly [what: string, over: Parameters<typeof asked>[0]
     "Not on the order: Environmental levy",
   ],
   ["another currency", { paper: { currency: "EUR" } }, ["other-currency"], "In EUR; the order is in GBP"],
-  ["a penny or two", { net: "1116.02" }, ["within-tolerance"], "Fits PO-6127: GBP 0.02 apart, within what is let pass"],
-  ["part of the order", { lines: [line("Shackle, bow", "6", "54.80")], net: "328.80" }, [], "Fits PO-6127, 1 of 2 lines"],
-  ["no lines, no sums", { lines: [], net: null, order: { lines: [], net: null } }, [], "Nothing to compare with on PO-6127"],
-  ["a confirmation comes before its goods", { receipts: null }, [], "Fits PO-6127, all 2 lines"],
+  ["a penny or two", { net: "1116.02" }, ["within-tolerance"], "Matches PO-6127: GBP 0.02 difference, within tolerance"],
+  ["part of the order", { lines: [line("Shackle, bow", "6", "54.80")], net: "328.80" }, [], "Matches PO-6127, 1 of 2 lines"],
+  ["no lines, no sums", { lines: [], net: null, order: { lines: [], net: null } }, [], "Nothing to compare on PO-6127"],
+  ["a confirmation comes before its goods", { receipts: null }, [], "Matches PO-6127, all 2 lines"],
 ];
 test.each(cases)("%s", (_what, over, expected, sentence) => {
   expect(codes(asked(over))).toEqual(expected);

@@ -27,14 +27,14 @@ export interface Finding {
   readonly line: number | null;
   /** What it is about: a line's words, a record's key, or nothing. */
   readonly what: string;
-  /** What the paper says, and what the record says or how much lies between. */
+  /** What the document says, and what the record says or how much lies between. */
   readonly paper: string | null;
   readonly record: string | null;
 }
 
 type Find = (code: FindingCode, line: number | null, what: string, paper?: string | null, record?: string | null) => void;
 
-/** A line of the paper beside that of the order, or a line of the order that the paper does not have. */
+/** A line of the document beside that of the order, or a line of the order that the document does not have. */
 export interface ComparedLine {
   readonly text: string;
   readonly unit: string | null;
@@ -44,7 +44,7 @@ export interface ComparedLine {
   readonly received: string | null;
   /** On earlier invoices; null where none has lines. */
   readonly invoicedBefore: string | null;
-  /** Paper less order, of what this line is worth; null where one is missing. */
+  /** Document less order, of what this line is worth; null where one is missing. */
   readonly difference: string | null;
   readonly state: "same" | "within" | "apart" | "missing" | "unordered";
   readonly page: number | null;
@@ -198,7 +198,7 @@ const isPart = (lines: readonly ComparedLine[]): boolean =>
 
 const asComparable = (l: RecordLine) => ({ item: l.item, text: l.text, quantity: number(l.quantity), price: number(l.price) });
 
-/** What some papers say of each line of the order, added up. */
+/** What some documents say of each line of the order, added up. */
 function sumPerLine(ofOrder: ReturnType<typeof asComparable>[], lists: readonly (readonly RecordLine[])[]): readonly number[] {
   const sums = ofOrder.map(() => 0);
   for (const list of lists)

@@ -49,7 +49,7 @@ describe("a statement beside our invoices", () => {
     expect(found.lines.map((l) => l.state)).toEqual(["paid", "on-file", "other-amount", "waiting", "missing"]);
     expect(found.lines[2]?.difference).toBe("-3.00");
     expect(sentenceOf(found, "S-2010", "GBP")).toEqual({
-      text: "5 invoices: 1 missing, 1 with another amount, 1 paid, 1 waiting, 1 on file",
+      text: "5 invoices: 1 missing, 1 with a different amount, 1 paid, 1 waiting, 1 filed",
       tone: "wrong",
     });
   });
@@ -68,7 +68,7 @@ describe("a statement beside our invoices", () => {
   });
   test("a balance that its lines do not come to is said; no list is no answer", () => {
     const off = compareStatement({ stated: [stated("BH-301", "10.00")], total: "11.00", asOf: null, known: [known("BH-301", "10.00")] });
-    expect(sentenceOf(off, "S", null).text).toBe("One invoice: 1 on file; they do not add up to its balance");
+    expect(sentenceOf(off, "S", null).text).toBe("One invoice: 1 filed; they do not add up to its balance");
     expect(compareStatement({ stated: [], total: null, asOf: null, known: [] }).verdict).toBe("cannot-tell");
   });
   test("a number is found by its figures where they name one invoice only", () => {
@@ -115,6 +115,6 @@ describe("a delivery beside its order", () => {
       fields: [{ field: "Vessel", paper: "MV Sandling", record: "MV Pale Heron" }],
       tolerance: startingTolerance,
     });
-    expect(sentenceOf(found, "B-20418", null).text).toBe("Vessel: MV Sandling on the paper, MV Pale Heron on B-20418");
+    expect(sentenceOf(found, "B-20418", null).text).toBe("Vessel: MV Sandling on the document, MV Pale Heron on B-20418");
   });
 });

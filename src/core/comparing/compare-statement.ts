@@ -1,7 +1,7 @@
 import type { StatedInvoice } from "../reading/read-rows.ts";
 import { foldReference } from "../shared/fold-text.ts";
 
-/** An invoice that we know of, as a record, a filed paper or one that waits. */
+/** An invoice that we know of, as a record, a filed document or one that waits. */
 export interface KnownInvoice {
   readonly number: string | null;
   readonly date: string | null;
@@ -10,7 +10,7 @@ export interface KnownInvoice {
   /** "record" is posted in the business system; "document" only filed; "arrival" waits in Arrivals. */
   readonly as: "record" | "document" | "arrival";
   readonly isPaid: boolean;
-  /** Whether its paper is here: filed to it, or waiting. */
+  /** Whether its document is here: filed to it, or waiting. */
   readonly hasPaper: boolean;
   /** Where one gets to it: a record's type and key, a document's code, an arrival's id. */
   readonly at: string;
@@ -107,7 +107,7 @@ export function compareStatement(asked: {
   const sumDiffers = asked.total !== null && Math.abs(sum - Number(asked.total)) >= 0.005;
   const unstated = asked.known
     .filter((k) => k.as !== "arrival" && !k.isPaid && !used.has(k) && (asked.asOf === null || k.date === null || k.date <= asked.asOf))
-    // A filed paper of a posted invoice is the same invoice.
+    // A filed document of a posted invoice is the same invoice.
     .filter(
       (k) =>
         k.as === "record" ||

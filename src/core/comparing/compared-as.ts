@@ -1,4 +1,4 @@
-/** How a type of paper is compared, by its key in the set-up. */
+/** How a type of document is compared, by its key in the set-up. */
 const kinds = {
   supplierInvoice: "invoice",
   supplierCreditNote: "credit",
@@ -11,7 +11,7 @@ const kinds = {
 } as const;
 export type ComparedAs = (typeof kinds)[keyof typeof kinds];
 
-/** How papers of a document type are compared; null for those that are not. */
+/** How documents of a document type are compared; null for those that are not. */
 export function comparedAs(documentType: string): ComparedAs | null {
   return Object.hasOwn(kinds, documentType) ? kinds[documentType as keyof typeof kinds] : null;
 }

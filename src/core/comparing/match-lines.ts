@@ -14,7 +14,7 @@ const LIKE_FROM = 0.5;
 const COMPARED_MAX = 400;
 
 /**
- * Which line of one paper is which line of another: pairs of indexes, each line once. By the article's number, by words (also abbreviated, misread or
+ * Which line of one document is which line of another: pairs of indexes, each line once. By the article's number, by words (also abbreviated, misread or
  * in another order), by quantity and price. Pure; the same lines give the same pairs.
  */
 export function matchLines(left: readonly Comparable[], right: readonly Comparable[]): ReadonlyMap<number, number> {

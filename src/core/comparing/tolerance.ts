@@ -1,6 +1,6 @@
 import { z } from "zod";
 
-/** How far a paper may be from its record before it is said to differ. */
+/** How far a document may be from its record before it is said to differ. */
 export const toleranceSchema = z.object({
   /** Share of a price or total, 0.02 for two in a hundred. */
   share: z.number().min(0).max(0.5).default(0.02),
@@ -28,7 +28,7 @@ export function amountsAgree(paper: number, record: number, tolerance: Tolerance
 /** The same for prices: only the share counts, a price of pence is not let pass for being small. */
 export function pricesAgree(paper: number, record: number, tolerance: Tolerance): "same" | "within" | "apart" {
   const apart = Math.abs(paper - record);
-  // Papers print prices to two places, records keep more.
+  // Documents print prices to two places, records keep more.
   if (apart <= PENNY + 1e-9) return "same";
   return apart <= Math.abs(record) * tolerance.share + 1e-9 ? "within" : "apart";
 }

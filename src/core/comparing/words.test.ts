@@ -44,7 +44,7 @@ describe("what is let pass", () => {
   });
 });
 
-test("papers that are compared, and those that are not", () => {
+test("documents that are compared, and those that are not", () => {
   expect(comparedAs("supplierInvoice")).toBe("invoice");
   expect(comparedAs("packingList")).toBe("delivery");
   expect(comparedAs("letter")).toBeNull();

@@ -5,20 +5,20 @@ import type { StatedState, StatementCompared } from "./compare-statement.ts";
 /** What comparing can give. */
 export type Compared = InvoiceCompared | StatementCompared | DeliveryCompared;
 
-/** What each finding says; {what}, {paper}, {record} are its own, {currency} that of the paper. */
+/** What each finding says; {what}, {document}, {record} are its own, {currency} that of the document. */
 export const findingWords = {
-  "quantity-over-order": "{what}: {paper} invoiced, {record} ordered",
-  "quantity-over-received": "{what}: {paper} invoiced, {record} received",
-  "price-over": "{what}: {paper} each, {record} was ordered",
-  "price-under": "{what}: {paper} each, {record} was ordered",
+  "quantity-over-order": "{what}: {document} invoiced, {record} ordered",
+  "quantity-over-received": "{what}: {document} invoiced, {record} received",
+  "price-over": "{what}: {document} each, {record} was ordered",
+  "price-under": "{what}: {document} each, {record} was ordered",
   "not-ordered": "Not on the order: {what}",
   "total-over": "{currency} {what} more than ordered",
   "total-under": "{currency} {what} less than ordered",
   "invoiced-over-order": "With earlier invoices {currency} {what} more than ordered",
   "nothing-received": "Nothing of {what} was received yet",
-  "other-currency": "In {paper}; the order is in {record}",
+  "other-currency": "In {document}; the order is in {record}",
   "same-invoice": "{what} is the same invoice",
-  "within-tolerance": "{currency} {what} apart, within what is let pass",
+  "within-tolerance": "{currency} {what} difference, within tolerance",
 } as const satisfies Record<FindingCode, string>;
 
 /** The words of one finding. */
@@ -28,7 +28,7 @@ export function wordsOfFinding(finding: Finding, currency: string | null): strin
   const what = words.includes("{currency} {what}") ? grouped(finding.what) : shortened(finding.what);
   return words
     .replace("{what}", what)
-    .replace("{paper}", grouped(finding.paper ?? ""))
+    .replace("{document}", grouped(finding.paper ?? ""))
     .replace("{record}", grouped(finding.record ?? ""))
     .replace("{currency} ", currency === null ? "" : `${currency} `);
 }
@@ -40,19 +40,19 @@ const grouped = (text: string): string =>
 /** What the states of a statement's invoices say. */
 export const statedWords = {
   paid: "paid",
-  "on-file": "on file",
-  waiting: "waits in Arrivals",
-  "other-amount": "another amount",
+  "on-file": "filed",
+  waiting: "waiting in Arrivals",
+  "other-amount": "different amount",
   missing: "missing",
 } as const satisfies Record<StatedState, string>;
 
 /** What the states of delivered lines say. */
 export const deliveredWords = {
   same: "as ordered",
-  within: "as ordered, nearly",
+  within: "within tolerance",
   short: "short",
   over: "more than ordered",
-  missing: "not on the paper",
+  missing: "not on the document",
   unordered: "not ordered",
 } as const satisfies Record<DeliveredLine["state"], string>;
 
@@ -72,7 +72,7 @@ const gravest: readonly FindingCode[] = [
   "within-tolerance",
 ];
 
-/** What came of comparing in one short sentence, and whether it is good news. `record` is the key of what the paper was laid beside. */
+/** What came of comparing in one short sentence, and whether it is good news. `record` is the key of what the document was laid beside. */
 export function sentenceOf(
   compared: Compared,
   record: string,
@@ -81,14 +81,14 @@ export function sentenceOf(
   switch (compared.kind) {
     case "invoice": {
       const [first, ...rest] = [...compared.findings].sort((a, b) => gravest.indexOf(a.code) - gravest.indexOf(b.code));
-      if (compared.verdict === "cannot-tell") return { text: `Nothing to compare with on ${record}`, tone: "plain" };
+      if (compared.verdict === "cannot-tell") return { text: `Nothing to compare on ${record}`, tone: "plain" };
       const counted = compared.lines.filter((l) => l.paper !== null).length;
       const whole = compared.lines.some((l) => l.state === "missing")
         ? `, ${counted} of ${compared.lines.length} lines`
         : counted > 0
           ? `, ${counted === 1 ? "one line" : `all ${counted} lines`}`
           : "";
-      if (!first) return { text: `Fits ${record}${whole}`, tone: "good" };
+      if (!first) return { text: `Matches ${record}${whole}`, tone: "good" };
       // A sum that is off, with the line that it comes from.
       const because = first.line === null ? rest.find((f) => f.line !== null) : undefined;
       const more = rest.filter((f) => f.code !== "within-tolerance" && f !== because).length;
@@ -96,13 +96,13 @@ export function sentenceOf(
         wordsOfFinding(first, currency) +
         (because ? `. ${wordsOfFinding(because, currency)}` : "") +
         (more > 0 ? `, and ${more === 1 ? "one more difference" : `${more} more differences`}` : "");
-      return compared.verdict === "within" ? { text: `Fits ${record}: ${text}`, tone: "good" } : { text, tone: "wrong" };
+      return compared.verdict === "within" ? { text: `Matches ${record}: ${text}`, tone: "good" } : { text, tone: "wrong" };
     }
     case "statement": {
-      if (compared.verdict === "cannot-tell") return { text: "No list of invoices could be read", tone: "plain" };
+      if (compared.verdict === "cannot-tell") return { text: "No invoice list could be read", tone: "plain" };
       const said = (["missing", "other-amount", "paid", "waiting", "on-file"] as const).flatMap((s) =>
         compared.counts[s] > 0
-          ? [`${compared.counts[s]} ${s === "other-amount" ? "with another amount" : s === "waiting" ? "waiting" : statedWords[s]}`]
+          ? [`${compared.counts[s]} ${s === "other-amount" ? "with a different amount" : s === "waiting" ? "waiting" : statedWords[s]}`]
           : [],
       );
       const all = compared.lines.length === 1 ? "One invoice" : `${compared.lines.length} invoices`;
@@ -121,7 +121,7 @@ export function sentenceOf(
       };
     }
     case "delivery": {
-      if (compared.verdict === "cannot-tell") return { text: `Nothing to compare with on ${record}`, tone: "plain" };
+      if (compared.verdict === "cannot-tell") return { text: `Nothing to compare on ${record}`, tone: "plain" };
       const odd = compared.lines.filter((l) => l.state !== "same" && l.state !== "within");
       const field = compared.fields.find((f) => !f.isSame);
       const [first] = odd;
@@ -131,7 +131,7 @@ export function sentenceOf(
           first.state === "short" || first.state === "over"
             ? `${what}: ${first.delivered} of ${first.ordered}`
             : first.state === "missing"
-              ? `${what} is not on the paper`
+              ? `${what} is not on the document`
               : `Not on the order: ${what}`;
         return {
           text:
@@ -139,10 +139,10 @@ export function sentenceOf(
           tone: "wrong",
         };
       }
-      if (field) return { text: `${field.field}: ${field.paper} on the paper, ${field.record} on ${record}`, tone: "wrong" };
+      if (field) return { text: `${field.field}: ${field.paper} on the document, ${field.record} on ${record}`, tone: "wrong" };
       const counted = compared.lines.length;
       return {
-        text: counted > 0 ? `As ordered on ${record}, ${counted === 1 ? "one line" : `all ${counted} lines`}` : `Agrees with ${record}`,
+        text: counted > 0 ? `As ordered on ${record}, ${counted === 1 ? "one line" : `all ${counted} lines`}` : `Matches ${record}`,
         tone: "good",
       };
     }

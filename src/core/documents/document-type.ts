@@ -2,7 +2,7 @@ import { z } from "zod";
 import { fieldSchema } from "../records/record-type.ts";
 import { keySchema } from "../shared/key.ts";
 
-/** A kind of paper: its properties, how it is named, and where it may be clipped. */
+/** A kind of document: its properties, how it is named, and where it may be clipped. */
 export const documentTypeSchema = z.object({
   key: keySchema,
   label: z.string().min(1).max(60),

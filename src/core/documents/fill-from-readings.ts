@@ -6,7 +6,7 @@ export const FILLS_FROM = 0.5;
 /** Below this a person should look at what was filled in. */
 export const CHECK_BELOW = 0.85;
 
-/** The reading that a property of a document is filled from; null for those that papers do not say. */
+/** The reading that a property of a document is filled from; null for those that documents do not say. */
 export function readingOfProperty(property: string, readings: readonly Reading[]): Reading | null {
   const field: string = property === "orderNumber" ? "orderReference" : property;
   return (

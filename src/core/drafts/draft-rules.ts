@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { keySchema } from "../shared/key.ts";
 
-/** Whether and how records of a type may be made here from a paper. */
+/** Whether and how records of a type may be made here from a document. */
 export const draftRulesSchema = z.object({
   /** Fields without which it is not sent. */
   needs: z.array(keySchema).default([]),

@@ -10,7 +10,7 @@ const type = recordTypeSchema.parse({
   icon: "receipt",
   short: "Invoice",
   order: 1,
-  above: ["supplierAccount"],
+  parent: ["supplierAccount"],
   draft: { needs: ["documentNumber"], papers: ["supplierInvoice"], titleFrom: ["documentNumber"], lines: true },
   fields: [
     { key: "documentNumber", label: "Number", kind: "text" },
@@ -39,7 +39,7 @@ const order = {
   fields: { description: "Bunkering", total: "99.00" },
 };
 
-test("values come from the paper first, then from the record before it, each with where it came from", () => {
+test("values come from the document first, then from the record before it, each with where it came from", () => {
   const { values, sources } = fillDraft(
     type,
     [reading("documentNumber", "77-3108"), reading("total", "12.00"), reading("orderReference", "PO 6l27")],

@@ -27,11 +27,11 @@ export interface DraftNeighbour {
 
 /** Fields that a record which follows another takes from it; all the rest are the paper's own. */
 const inherited = new Set(["vessel", "route", "sailingDate", "description", "currency"]);
-/** Fields of a draft that papers call otherwise. */
+/** Fields of a draft that documents call otherwise. */
 const readAs: Readonly<Record<string, string>> = { name: "party" };
 
 /**
- * The values of a draft's fields, from what was read off its paper first, then from the record it follows; each with where it came from. Pure; what nobody
+ * The values of a draft's fields, from what was read off its document first, then from the record it follows; each with where it came from. Pure; what nobody
  * says is left out.
  */
 export function fillDraft(
@@ -74,9 +74,9 @@ export function fillDraft(
 export const isUnsure = (source: DraftSource | undefined): boolean => source?.from === "paper" && source.certainty < CHECK_BELOW;
 
 /** The title a draft is given when nobody words one: the account's name and its own number or words. */
-export function draftTitle(type: RecordType, values: FieldValues, above: string | null): string {
+export function draftTitle(type: RecordType, values: FieldValues, parent: string | null): string {
   const own = (type.draft?.titleFrom ?? []).map((k) => values[k]).find((v): v is string => typeof v === "string" && v !== "");
-  return [type.kind === "standing" ? null : above, own ?? type.label]
+  return [type.kind === "standing" ? null : parent, own ?? type.label]
     .filter((p) => p !== null)
     .join(" ")
     .slice(0, 300);

@@ -6,7 +6,7 @@ export interface Chooser<T> {
 }
 
 /** Those with the highest scores, highest first; of equal ones those that were offered first. */
-export function highest<T>(count: number): Chooser<T> {
+export function topBy<T>(count: number): Chooser<T> {
   const best: { readonly item: T; readonly score: number }[] = [];
   return {
     offer(item, score) {
@@ -20,7 +20,7 @@ export function highest<T>(count: number): Chooser<T> {
 }
 
 /** Any of them, each as likely as another; the same seed chooses the same ones out of the same many, so that "others" can be asked for. */
-export function anyOf<T>(count: number, seed: number): Chooser<T> {
+export function reservoirSample<T>(count: number, seed: number): Chooser<T> {
   const kept: T[] = [];
   let offered = 0;
   let state = (seed * 2654435761) >>> 0 || 1;

@@ -46,7 +46,7 @@ describe("A folder's listing beside what we know", () => {
       [],
       { fresh: [], changed: [], respelt: [], gone: [] },
     ],
-    ["our own links are no papers", [], [seen("Link.pdf")], ["link.pdf"], { fresh: [], changed: [], respelt: [], gone: [] }],
+    ["our own links are no documents", [], [seen("Link.pdf")], ["link.pdf"], { fresh: [], changed: [], respelt: [], gone: [] }],
     [
       "two that differ in capitals: one is ours",
       [known(1, "a.pdf")],
@@ -57,7 +57,7 @@ describe("A folder's listing beside what we know", () => {
   ] as const)("%s", (_, k, s, own, expected) => expect(brief(k, s, own)).toEqual(expected));
 });
 
-describe("What kind of paper a file says it is", () => {
+describe("What kind of document a file says it is", () => {
   const types = [
     { key: "creditNote", label: "Credit note", plural: "Credit notes" },
     { key: "certificate", label: "Certificate", plural: "Certificates" },

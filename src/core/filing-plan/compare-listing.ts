@@ -29,7 +29,7 @@ export interface ListingDifference {
   readonly gone: readonly KnownFile[];
 }
 
-/** Compares a folder's listing with what we know. `own` are names of ours that are no papers (links, pointers, files on their way). Linear. */
+/** Compares a folder's listing with what we know. `own` are names of ours that are no documents (links, pointers, files on their way). Linear. */
 export function compareListing(known: readonly KnownFile[], listed: readonly ListedFile[], own: ReadonlySet<string>): ListingDifference {
   const exact = new Map(known.map((k) => [k.name.normalize("NFC"), k]));
   const met = new Set<number>();

@@ -21,8 +21,8 @@ const rule: FolderRule = folderRuleSchema.parse({
   tellApart: null,
   fileName: "{title}",
 });
-const at = (r: Partial<FolderRule>, record: Partial<FolderRecord> = {}, above: readonly string[] | null = ["Customers", "Orrin C-1042"]) =>
-  decideFolder({ ...booking, ...record }, { ...rule, ...r }, above, diskLimits);
+const at = (r: Partial<FolderRule>, record: Partial<FolderRecord> = {}, parent: readonly string[] | null = ["Customers", "Orrin C-1042"]) =>
+  decideFolder({ ...booking, ...record }, { ...rule, ...r }, parent, diskLimits);
 
 describe("Where a record's folder goes", () => {
   test("inside the account's folder, below its root folder, by year, under its name", () =>
@@ -130,7 +130,7 @@ describe("Mistakes in a rule are named where they are", () => {
     kind: "passing",
     icon: "truck",
     short: "Booking",
-    above: ["customerAccount"],
+    parent: ["customerAccount"],
     order: 1,
     fields: [
       { key: "sailingDate", label: "Sailing", kind: "date" },
@@ -168,7 +168,7 @@ describe("Mistakes in a rule are named where they are", () => {
     ).toBe(path),
   );
   test("inside is refused for a type that sits beneath nothing", () =>
-    expect(checkFolderRule(rule, { ...type, above: [] }).map((e) => e.path)).toContain("inside"));
+    expect(checkFolderRule(rule, { ...type, parent: [] }).map((e) => e.path)).toContain("inside"));
 });
 
 describe("Titles and file names", () => {

@@ -57,17 +57,17 @@ export interface FolderProposal {
 export function decideFolder(
   record: FolderRecord,
   folderRule: FolderRule,
-  above: readonly string[] | null,
+  parent: readonly string[] | null,
   limits: NamingLimits,
 ): FolderProposal {
   const rule = ruleFor(record, folderRule);
   const legal = (text: string): string => legalName(text, limits);
-  const unassigned = rule.inside !== null && above === null;
+  const unassigned = rule.inside !== null && parent === null;
   const steps = (text: string): readonly string[] => fixedSteps(text, limits);
   const base =
-    rule.inside !== null && above === null
+    rule.inside !== null && parent === null
       ? steps(rule.inside.otherwise)
-      : [...(rule.inside ? (above ?? []) : []), ...steps(rule.rootFolder), ...period(record, rule).map(legal)];
+      : [...(rule.inside ? (parent ?? []) : []), ...steps(rule.rootFolder), ...period(record, rule).map(legal)];
   const parts = knownPattern(rule.folderName);
   const name = parts ? renderPattern(parts, (field) => recordValue(record, field)) : "";
   const own = name === "" ? record.key : name;

@@ -27,9 +27,9 @@ export function foldedPlaces<T>(): FoldedPlaces<T> {
     let step = stepBelow(top, connection);
     for (let i = 0; i < segments.length - 1; i++) step = stepBelow(step, segments[i] ?? "");
     if (!step.inside) {
-      const above = `${connection}/${foldPath(segments.slice(0, -1))}`;
-      let inside = folders.get(above);
-      if (!inside) folders.set(above, (inside = new Map()));
+      const parent = `${connection}/${foldPath(segments.slice(0, -1))}`;
+      let inside = folders.get(parent);
+      if (!inside) folders.set(parent, (inside = new Map()));
       step.inside = inside;
     }
     return step.inside;

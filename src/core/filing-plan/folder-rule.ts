@@ -97,14 +97,14 @@ export function checkFolderRule(rule: FolderRule, type: RecordType, around: Rule
   }
   if (rule.groupedBy && !isDate(rule.groupedBy.field)) wrong("groupedBy", "must be a date of the record");
   if (rule.tellApart !== null && !known.has(rule.tellApart)) wrong("tellApart", unknownField(rule.tellApart));
-  if (rule.inside && type.above.length === 0) wrong("inside", `${type.plural} have no record above them`);
-  if (rule.inside && rule.inside.otherwise.trim() === "") wrong("inside", "say where those without a record above go");
+  if (rule.inside && type.parent.length === 0) wrong("inside", `${type.plural} have no parent record`);
+  if (rule.inside && rule.inside.otherwise.trim() === "") wrong("inside", "choose a folder for records without a parent");
   if (!rule.inside && rule.rootFolder.trim() === "") wrong("rootFolder", "needs a folder");
   rule.variants.forEach((variant, i) => {
     const at = `variants.${i}`;
     for (const condition of variant.when) {
       if (!known.has(condition.field)) wrong(at, unknownField(condition.field));
-      if (needsValue(condition) && condition.value === "") wrong(at, "say what it is compared with");
+      if (needsValue(condition) && condition.value === "") wrong(at, "a value to compare with is missing");
     }
     checkConnection(at, variant.connection);
     if (variant.folderName !== undefined) checkName(at, variant.folderName);

@@ -130,9 +130,9 @@ export function pathFolder(): (path: string) => string {
   const fold = (path: string): string => {
     const cut = path.lastIndexOf("/");
     if (cut === -1) return foldName(path);
-    const above = path.slice(0, cut);
-    let folded = known.get(above);
-    if (folded === undefined) known.set(above, (folded = fold(above)));
+    const parent = path.slice(0, cut);
+    let folded = known.get(parent);
+    if (folded === undefined) known.set(parent, (folded = fold(parent)));
     return `${folded}/${foldName(path.slice(cut + 1))}`;
   };
   return fold;

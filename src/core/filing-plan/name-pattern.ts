@@ -26,7 +26,7 @@ export function parsePattern(text: string): Result<readonly PatternPart[]> {
     if (plain !== "") parts.push({ text: plain });
     if (open === -1) break;
     const close = text.indexOf("}", open);
-    if (close === -1) return bad(open, "the brace is not closed");
+    if (close === -1) return bad(open, "a brace is not closed");
     const inside = text.slice(open + 1, close);
     const choices: PatternChoice[] = [];
     for (const piece of inside.split("|")) {

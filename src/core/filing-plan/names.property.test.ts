@@ -46,7 +46,7 @@ const type: RecordType = {
     { key: "sailingDate", label: "Sailing", kind: "date", required: false },
     { key: "yourReference", label: "Your reference", kind: "text", required: false },
   ],
-  above: ["customerAccount"],
+  parent: ["customerAccount"],
   order: 1,
 };
 const rule: fc.Arbitrary<FolderRule> = fc.record({
@@ -116,18 +116,18 @@ describe("Folders", () => {
             { minLength: 1, maxLength: 3 },
           ),
         ),
-        (r, rec, above) => {
-          const proposal = decideFolder(rec, r, above, diskLimits);
+        (r, rec, parent) => {
+          const proposal = decideFolder(rec, r, parent, diskLimits);
           expect(proposal.segments.length).toBeGreaterThan(0);
           for (const step of [...proposal.segments, ...(proposal.toldApart ?? [])]) {
             expect(legalName(step, diskLimits)).toBe(step);
             expect(utf8Bytes(step)).toBeLessThanOrEqual(diskLimits.nameBytesMax);
           }
           const holds = ruleFor(rec, r);
-          expect(proposal.unassigned).toBe(holds.inside !== null && above === null);
-          if (holds.inside && above) expect(proposal.segments.slice(0, above.length)).toEqual(above);
+          expect(proposal.unassigned).toBe(holds.inside !== null && parent === null);
+          if (holds.inside && parent) expect(proposal.segments.slice(0, parent.length)).toEqual(parent);
           if (proposal.toldApart) expect(proposal.toldApart.slice(0, -1)).toEqual(proposal.segments.slice(0, -1));
-          expect(decideFolder(rec, r, above, diskLimits)).toEqual(proposal);
+          expect(decideFolder(rec, r, parent, diskLimits)).toEqual(proposal);
         },
       ),
       { numRuns: 500 },

@@ -26,10 +26,10 @@ export function orderMoves(moves: readonly Move[]): readonly MoveStep[] {
   for (const m of moves) {
     if (m.from === m.to) aside.add(m.id);
     for (let cut = m.to.lastIndexOf("/"); cut > 0; cut = m.to.lastIndexOf("/", cut - 1)) {
-      const above = m.to.slice(0, cut);
-      if (looked.has(above)) break;
-      looked.add(above);
-      const inside = byFrom.get(above);
+      const parent = m.to.slice(0, cut);
+      if (looked.has(parent)) break;
+      looked.add(parent);
+      const inside = byFrom.get(parent);
       if (inside) aside.add(inside.id);
     }
   }

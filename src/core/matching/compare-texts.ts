@@ -1,4 +1,4 @@
-import { countedWords } from "./text-print.ts";
+import { countedWords } from "./text-fingerprint.ts";
 
 /** What stands in one text and not in the other, each word once, in order. */
 export interface TextDifference {

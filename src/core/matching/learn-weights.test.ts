@@ -5,7 +5,7 @@ import { type EvidenceKind, evidenceKinds, startingWeights } from "./match-weigh
 
 const option = (...kinds: readonly (EvidenceKind | readonly [EvidenceKind, number])[]): ReadonlyMap<EvidenceKind, number> =>
   new Map(kinds.map((k) => (typeof k === "string" ? ([k, 1] as const) : ([k[0], k[1]] as const))));
-/** People always take the record that the total fits, whatever name stands on the paper. */
+/** People always take the record that the total fits, whatever name stands on the document. */
 const cases: readonly LearntCase[] = Array.from({ length: 120 }, (_, i) => ({
   sender: `account:${i % 30}`,
   options: [option("senderName", "dayFits"), option("totalFits", ["senderName", 0.4])],
@@ -23,11 +23,11 @@ test("what people decide makes the evidence they decide by weigh more, and the o
   expect(learnt?.of.routeNamed).toBe(of.routeNamed);
 });
 
-test("few papers teach nothing", () => {
+test("few documents teach nothing", () => {
   expect(learnWeights(cases.slice(0, LEARNS_FROM - 1), of, of)).toBeNull();
 });
 
-test("what does not get better on papers of other senders is said: it is not taken", () => {
+test("what does not get better on documents of other senders is said: it is not taken", () => {
   // Of these senders a fifth is held out for checking; where those decide the other way round, learning from the rest makes it worse.
   const sender = (i: number): string => `sender ${i}`;
   const paper = (i: number, right: number): LearntCase => ({ sender: sender(i), options: [option("said"), option("code")], right });
@@ -45,7 +45,7 @@ test("what does not get better on papers of other senders is said: it is not tak
   expect(learnWeights(mixed, of, of)?.isBetter).toBe(false);
 });
 
-test("the same papers give the same weights, each on its side of nought and not far from its start", () => {
+test("the same documents give the same weights, each on its side of nought and not far from its start", () => {
   const kinds = fc.constantFrom(...evidenceKinds.filter((k) => k !== "base"));
   const made = fc.array(
     fc.record({

@@ -1,9 +1,9 @@
 import { combineEvidence } from "./combine-evidence.ts";
 import { type EvidenceKind, evidenceKinds, type MatchWeights } from "./match-weights.ts";
 
-/** A paper that a person decided on: what spoke for each record that was proposed, and which of them it was. */
+/** A document that a person decided on: what spoke for each record that was proposed, and which of them it was. */
 export interface LearntCase {
-  /** Whose paper it is: what is held out for checking is held out by sender. */
+  /** Whose document it is: what is held out for checking is held out by sender. */
   readonly sender: string;
   /** Of each proposed record the strength of each kind of evidence: 1 is all of its weight. */
   readonly options: readonly ReadonlyMap<EvidenceKind, number>[];
@@ -13,16 +13,16 @@ export interface LearntCase {
 
 export interface LearntWeights {
   readonly of: MatchWeights["of"];
-  /** Mean surprise at what people decided on papers that nothing was learnt from, in nats, with the weights before and with those learnt. */
+  /** Mean surprise at what people decided on documents that nothing was learnt from, in nats, with the weights before and with those learnt. */
   readonly before: number;
   readonly after: number;
   /** Whether they are better there; those that are not are not taken. */
   readonly isBetter: boolean;
 }
 
-/** Papers without which nothing is learnt. */
+/** Documents without which nothing is learnt. */
 export const LEARNS_FROM = 50;
-/** How strongly weights are held where they start: about so many papers speak for the start. */
+/** How strongly weights are held where they start: about so many documents speak for the start. */
 const HELD = 20;
 /** A weight stays between these shares of where it started, on the same side of nought. */
 const LEAST = 0.4;

@@ -18,18 +18,18 @@ export interface MatchRecord {
   readonly amount: string | null;
   readonly currency: string | null;
   readonly fields: FieldValues;
-  readonly aboveId: number | null;
+  readonly parentId: number | null;
   readonly chainId: number | null;
 }
 
-/** A record and what named it on the paper. */
+/** A record and what named it on the document. */
 export interface MatchHit {
   readonly recordId: number;
   readonly kind: ReferenceKind;
   readonly reference: string;
 }
 
-/** A paper as matching sees it. */
+/** A document as matching sees it. */
 export interface MatchPaper {
   readonly probes: readonly Probe[];
   readonly readings: readonly Reading[];
@@ -39,11 +39,11 @@ export interface MatchPaper {
   readonly company: string | null;
   readonly addressed: { readonly company: string; readonly place: Place } | null;
   readonly receivedOn: string;
-  /** It seems to be several papers in one: then nothing is sure of the whole. */
+  /** It seems to be several documents in one: then nothing is sure of the whole. */
   readonly isSeveral: boolean;
   /** It lists several invoices, as statements do: its sum is theirs, and it is about their account. */
   readonly listsInvoices?: boolean;
-  /** Codes of filed papers with its number from its sender. */
+  /** Codes of filed documents with its number from its sender. */
   readonly doubles: readonly string[];
   /** Its words, folded, as one text: for vessels and routes. */
   readonly folded: string;
@@ -54,7 +54,7 @@ export interface MatchPaper {
   readonly codes: readonly { readonly recordId: number; readonly place: Place }[];
 }
 
-/** Why, or why not: what it is and where on the paper it stands. */
+/** Why, or why not: what it is and where on the document it stands. */
 export interface Reason {
   readonly kind: EvidenceKind;
   /** What of the record it is about, such as its number. */
@@ -82,6 +82,6 @@ export interface Suggested {
   readonly suggestions: readonly Suggestion[];
   /** Probability that it belongs to none of the records. */
   readonly none: number;
-  /** The account that the paper is from, where that is known. */
+  /** The account that the document is from, where that is known. */
   readonly senderId: number | null;
 }

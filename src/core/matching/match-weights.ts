@@ -45,7 +45,7 @@ export interface MatchWeights {
   readonly of: Readonly<Record<EvidenceKind, number>>;
 }
 
-/** Where learning starts from: sensible values, judged on papers of known truth (docs/judgement.md). */
+/** Where learning starts from: sensible values, judged on documents of known truth (docs/judgement.md). */
 export const startingWeights: MatchWeights = {
   version: 1,
   of: {

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { compareTexts } from "./compare-texts.ts";
-import { bitsApart, likeness, printOfText } from "./text-print.ts";
+import { bitsApart, likeness, printOfText } from "./text-fingerprint.ts";
 
 const words = (n: number, seed: number): string[] => Array.from({ length: n }, (_, i) => `w${(i * 7919 + seed * 104729) % 4001}`);
 const print = (text: string) => {

@@ -11,7 +11,7 @@ import { foldText } from "../shared/fold-text.ts";
 import type { MatchPaper } from "./match-types.ts";
 import { type Probe, probePaper } from "./probe-paper.ts";
 
-/** A paper as looking at it takes it. */
+/** A document as looking at it takes it. */
 export interface PaperToLookAt {
   readonly pages: readonly ReadPage[];
   readonly fileName: string;
@@ -23,12 +23,12 @@ export interface PaperToLookAt {
   readonly invoice: EInvoice | null;
 }
 
-/** Our companies as papers name them. */
+/** Our companies as documents name them. */
 export type OurCompanies = readonly (Ourselves[number] & { readonly company: string })[];
 
 /**
- * All that a paper says by itself, whatever records there are and whatever was learnt: finding needs its pages no more once it has this. It is plain data,
- * so that it can be kept while the paper waits.
+ * All that a document says by itself, whatever records there are and whatever was learnt: finding needs its pages no more once it has this. It is plain data,
+ * so that it can be kept while the document waits.
  */
 export interface PaperLook {
   /** By what records may be named; what names ourselves is left out. */
@@ -45,7 +45,7 @@ export interface PaperLook {
   readonly turned: readonly Pick<ReadPage, "number" | "turned" | "width" | "height">[];
 }
 
-/** Looks at a paper. Pure: the same paper and companies give the same. */
+/** Looks at a document. Pure: the same document and companies give the same. */
 export function lookAtPaper(paper: PaperToLookAt, ourselves: OurCompanies): PaperLook {
   const { pages, invoice } = paper;
   return {
@@ -118,7 +118,7 @@ function addressedTo(pages: readonly ReadPage[], ourselves: OurCompanies): Match
   return one && !other ? one : null;
 }
 
-/** Whether our own name stands at the head of the paper: first, and larger than the rest. */
+/** Whether our own name stands at the head of the document: first, and larger than the rest. */
 function sentByUs(pages: readonly ReadPage[], ourselves: OurCompanies): boolean | null {
   const first = pages[0];
   if (!first?.isDrawn) return null;

@@ -6,7 +6,7 @@ import { habitsOf, type Spot, spotValues } from "../reading/spot-values.ts";
 import { nameOf, namePart, type ReferenceKind } from "../records/record-references.ts";
 import { foldReference, foldText } from "../shared/fold-text.ts";
 
-/** Where on a paper something that names a record stands. */
+/** Where on a document something that names a record stands. */
 export interface Place {
   readonly text: string;
   readonly page: number | null;
@@ -19,14 +19,14 @@ export interface Place {
   readonly depth: number;
 }
 
-/** Something on a paper that a record may be known by. */
+/** Something on a document that a record may be known by. */
 export interface Probe {
   readonly kind: ReferenceKind;
   readonly reference: string;
   readonly places: readonly Place[];
 }
 
-/** What is known of a paper beside its pages. */
+/** What is known of a document beside its pages. */
 export interface PaperNames {
   readonly fileName: string;
   readonly subject: string | null;
@@ -34,12 +34,12 @@ export interface PaperNames {
   readonly sender: string | null;
 }
 
-/** References and names taken of one paper: a list of thousands of articles names no record. */
+/** References and names taken of one document: a list of thousands of articles names no record. */
 const REFERENCES_MAX = 400;
 const NAMES_MAX = 1200;
 const PLACES_MAX = 4;
 
-/** Everything on a paper by which records may be named, each once with where it stands. Pure; linear in its words. */
+/** Everything on a document by which records may be named, each once with where it stands. Pure; linear in its words. */
 export function probePaper(pages: readonly ReadPage[], names: PaperNames): readonly Probe[] {
   const probes = new Map<string, { kind: ReferenceKind; reference: string; places: Place[] }>();
   let references = 0;

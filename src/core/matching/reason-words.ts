@@ -3,16 +3,16 @@ import type { Clash, Reason } from "./match-types.ts";
 
 /** What each reason says on its chip; `{about}` is what of the record it is about. One table, so that nobody words them twice. */
 export const reasonWords = {
-  said: "said on the way in",
+  said: "named on arrival",
   code: "barcode says {about}",
-  thread: "answers a mail that was filed there",
-  ownNumber: "the paper's number",
+  thread: "replies to a mail filed there",
+  ownNumber: "document number",
   orderNamed: "order number",
   keyNamed: "number on the page",
   keyInName: "number in the file name",
-  keyLike: "number, misread",
+  keyLike: "number, perhaps misread",
   digitsNamed: "order number",
-  keyNear: "nearly its number",
+  keyNear: "similar number",
   numberNamed: "same document number",
   referenceNamed: "same reference",
   orderOfIt: "belongs to that order",
@@ -22,12 +22,12 @@ export const reasonWords = {
   senderVat: "same VAT number",
   senderMail: "same mail address",
   senderName: "same name",
-  otherSender: "from another account",
+  otherSender: "from a different account",
   subjectNamed: "number in the subject",
-  totalFits: "total fits",
-  netFits: "net fits",
+  totalFits: "total matches",
+  netFits: "net matches",
   amountOff: "total differs, {about}",
-  amountFar: "total is far off, {about}",
+  amountFar: "total differs a lot, {about}",
   vesselNamed: "names {about}",
   routeNamed: "names the route",
   dayFits: "same day",
@@ -53,15 +53,15 @@ export function wordsOfReason(reason: Reason): string | null {
 
 /** What a clash says, and what to do. */
 export const clashWords = {
-  "other-sender": "The paper is from another account than that of this record.",
-  "other-company": "The paper is addressed to the other company.",
+  "other-sender": "The document is from a different account than this record.",
+  "other-company": "The document is addressed to the other company.",
   closed: "This record is {detail}.",
-  "amount-far": "The record says {detail}; the paper says something quite different.",
+  "amount-far": "The record says {detail}; the document says something else.",
   "iban-differs":
-    "The paper names the bank account {detail}. It is not the one we know of this account: ask them by telephone before anything is paid.",
-  double: "{detail} has the same number and sender: it may have come twice.",
-  "several-papers": "It looks like several papers in one: take them apart on the bench first.",
-  alike: "{detail} is as likely: look at what tells them apart.",
+    "The document names the bank account {detail}. It differs from the one on this account: confirm by telephone before paying.",
+  double: "{detail} has the same number and sender: possibly a duplicate.",
+  "several-papers": "It looks like several documents: split it on the bench first.",
+  alike: "{detail} is equally likely: compare the two.",
 } as const satisfies Record<Clash, string>;
 
 /** The words of a clash. */

@@ -25,19 +25,19 @@ const value = fc.oneof(
 const row = fc
   .tuple(fc.integer({ min: 10, max: 480 }), fc.integer({ min: 10, max: 800 }), label, value)
   .map(([x, y, l, v]) => [x, y, `${l} ${v}`.trim() || "x"] as const);
-const record = (id: number, key: string, aboveId: number | null): MatchRecord => ({
+const record = (id: number, key: string, parentId: number | null): MatchRecord => ({
   id,
   company: "MF",
-  type: aboveId === null ? "supplierAccount" : "purchaseOrder",
+  type: parentId === null ? "supplierAccount" : "purchaseOrder",
   key,
   title: "Tarrin Marine Fuels",
-  isStanding: aboveId === null,
+  isStanding: parentId === null,
   status: null,
   date: null,
   amount: "5835.00",
   currency: "GBP",
   fields: { total: "5835.00", iban: "GB80MRWK00000000450253", email: "a@tarrin-fuels.example" },
-  aboveId,
+  parentId,
   chainId: null,
 });
 const records = [record(1, "S-2004", null), record(2, "PO-6127", 1), record(3, "PO-6130", 1)];
@@ -117,7 +117,7 @@ describe("Whatever stands on a page", () => {
     ));
 });
 
-test("whose paper it is can be told before anything else of it, and is the same", () => {
+test("whose document it is can be told before anything else of it, and is the same", () => {
   let told = 0;
   fc.assert(
     fc.property(fc.array(row, { maxLength: 14 }), (rows) => {

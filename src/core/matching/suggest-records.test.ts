@@ -15,7 +15,7 @@ const blank = {
   date: "2026-11-10",
   amount: null,
   currency: "GBP",
-  aboveId: null,
+  parentId: null,
   chainId: null,
   isStanding: false,
 } as const;
@@ -31,14 +31,14 @@ const account = (id: number, key: string, title: string, fields: Record<string, 
   date: null,
   fields: { name: title, ...fields },
 });
-const order = (id: number, key: string, aboveId: number, more: Partial<MatchRecord> = {}): MatchRecord => ({
+const order = (id: number, key: string, parentId: number, more: Partial<MatchRecord> = {}): MatchRecord => ({
   ...blank,
   id,
   company: "MF",
   type: "purchaseOrder",
   key,
   title: `Order ${key}`,
-  aboveId,
+  parentId,
   amount: "4862.50",
   fields: { net: "4862.50", total: "5835.00", vessel: "MV Pale Heron" },
   ...more,
@@ -47,7 +47,7 @@ const tarrin = account(1, "S-2004", "Tarrin Marine Fuels", { iban: "GB80MRWK0000
 const brae = account(2, "S-2010", "Brae & Holm", { iban: "GB64MRWK00000002754291" });
 const records = [tarrin, brae, order(3, "PO-6127", 1), order(4, "PO-6130", 1), order(5, "PO-6172", 2)];
 
-/** What the server would load: every record that something on the paper names. */
+/** What the server would load: every record that something on the document names. */
 function hitsFor(pages: readonly ReadPage[], all: readonly MatchRecord[], names: Parameters<typeof probePaper>[1]): readonly MatchHit[] {
   const probes = new Set(probePaper(pages, names).map((p) => `${p.kind} ${p.reference}`));
   return all.flatMap((r) =>
@@ -97,7 +97,7 @@ describe("The record of an invoice", () => {
     expect(best).toMatchObject({ recordId: 3, clashes: [] });
     expect(verdictOf(best, SURE_FROM)).toBe("sure");
     const reasons = best?.reasons.map(wordsOfReason).filter((w) => w !== null);
-    expect(reasons).toEqual(expect.arrayContaining(["order number", "same IBAN", "total fits", "names MV Pale Heron"]));
+    expect(reasons).toEqual(expect.arrayContaining(["order number", "same IBAN", "total matches", "names MV Pale Heron"]));
     expect(best?.reasons.find((r) => r.kind === "orderNamed")).toMatchObject({ page: 1, text: "PO-6127" });
   });
   test.each(["PO 6127", "po6127", "6127", "P0-6l27"])("is found in another spelling: %s", (spelling) =>
@@ -130,7 +130,7 @@ describe("The record of an invoice", () => {
     expect(verdictOf(best, SURE_FROM)).toBe("warning");
     expect(wordsOfClash({ code: "iban-differs", detail: "GB47" })).toContain("GB47");
   });
-  test("is never sure when the amount is far off, the order closed, or it is several papers", () => {
+  test("is never sure when the amount is far off, the order closed, or it is several documents", () => {
     expect(verdictOf(suggest([invoice({ total: "58,350.00" })]).suggestions[0], SURE_FROM)).not.toBe("sure");
     const closed = records.map((r) => (r.id === 3 ? { ...r, status: "closed" } : r));
     expect(suggest([invoice()], {}, closed).suggestions[0]?.clashes.map((c) => c.code)).toContain("closed");
@@ -184,7 +184,7 @@ test("a statement belongs to the account that it is from", () => {
 });
 
 describe("References", () => {
-  test("of a record are those by which papers name it", () => {
+  test("of a record are those by which documents name it", () => {
     expect(referencesOf({ key: "PO-6127", title: "Bunkering", isStanding: false, fields: { yourReference: "Q/88" } })).toEqual([
       { kind: "key", reference: "po6127" },
       { kind: "shape", reference: "p06127" },
@@ -227,7 +227,7 @@ describe("a posted invoice and the order it follows from", () => {
     chainId: 3,
     fields: { documentNumber: "77-3108", orderNumber: "PO-6127", total: "5835.00" },
   };
-  test("are no rivals: the paper is the posted one, with what speaks for both", () => {
+  test("are no rivals: the document is the posted one, with what speaks for both", () => {
     const found = suggest([invoice()], {}, [...chained, posted]);
     expect(found.suggestions[0]).toMatchObject({ recordId: 90 });
     expect(found.suggestions[0]?.certainty).toBeGreaterThanOrEqual(SURE_FROM);
@@ -239,7 +239,7 @@ describe("a posted invoice and the order it follows from", () => {
   });
 });
 
-test("a paper that lists invoices is about their account, whatever one of them comes to", () => {
+test("a document that lists invoices is about their account, whatever one of them comes to", () => {
   const found = suggest([invoice({ order: "" })], {
     listsInvoices: true,
     types: [{ type: "supplierStatement", certainty: 0.6, usualFor: ["supplierAccount"] }],

@@ -1,22 +1,32 @@
 import type { Clash, MatchHit, MatchPaper, MatchRecord, Suggested, Suggestion } from "./match-types.ts";
 import type { MatchWeights } from "./match-weights.ts";
 import type { Probe } from "./probe-paper.ts";
-import { amounts, circumstances, Evidence, isAccount, named, type Sender, sender, sendersOf, textOf } from "./weigh-record.ts";
+import {
+  addAmountEvidence,
+  addCircumstanceEvidence,
+  Evidence,
+  isAccount,
+  addNamedEvidence,
+  type Sender,
+  addSenderEvidence,
+  sendersOf,
+  textOf,
+} from "./weigh-record.ts";
 
 /** From here on the program says that it is sure, unless something clashes. */
 export const SURE_FROM = 0.95;
-/** Suggestions kept of one paper. */
+/** Suggestions kept of one document. */
 const SHOWN = 5;
-/** Log-odds against a record that a paper about an account only lists. */
+/** Log-odds against a record that a document about an account only lists. */
 const LISTED_ONLY = 5;
-/** Score of an account from which on it counts as the one a paper is from. */
+/** Score of an account from which on it counts as the one a document is from. */
 const SENDER_FROM = 2;
 /** A clash keeps a suggestion below this. */
 const CLASH_AT_MOST = 0.7;
 
 /**
- * Records that a paper may belong to, the likeliest first, each with what speaks for and against it. Certainties are probabilities over all of them
- * and "none of our records". Every reason points at what is there (promise 8). Pure: the same paper and records give the same answer.
+ * Records that a document may belong to, the likeliest first, each with what speaks for and against it. Certainties are probabilities over all of them
+ * and "none of our records". Every reason points at what is there (promise 8). Pure: the same document and records give the same answer.
  */
 export function suggestRecords(
   paper: MatchPaper,
@@ -38,17 +48,17 @@ export function suggestRecords(
     if (paper.saidId === record.id) evidence.put("said", record.key, null);
     for (const code of paper.codes) if (code.recordId === record.id) evidence.put("code", record.key, code.place);
     if (paper.thread?.includes(record.id)) evidence.put("thread", record.key, null);
-    named(evidence, record, hitsOf.get(record.id) ?? [], probes, usual);
-    amounts(evidence, record, paper);
-    sender(evidence, record, senders, surely, byId);
-    circumstances(evidence, record, paper);
+    addNamedEvidence(evidence, record, hitsOf.get(record.id) ?? [], probes, usual);
+    addAmountEvidence(evidence, record, paper);
+    addSenderEvidence(evidence, record, senders, surely, byId);
+    addCircumstanceEvidence(evidence, record, paper);
     return { record, evidence, logit: evidence.sum() };
   });
   // A statement lists what its account owes: what it names is not what it is about.
   const ofAccount =
     paper.listsInvoices === true ||
     (mostUsual.length > 0 && (paper.types[0]?.certainty ?? 0) > 0.7 && mostUsual.every((t) => t.endsWith("Account")));
-  // An account stands above the records that the paper names; beside them it is no answer of its own.
+  // An account stands above the records that the document names; beside them it is no answer of its own.
   const strongest = Math.max(-9, ...weighed.filter((w) => !w.record.isStanding).map((w) => w.logit));
   const options = weighed
     .map((w) => ({ ...w, logit: held(w, weighed, strongest, mostUsual) - (ofAccount && !isAccount(w.record) ? LISTED_ONLY : 0) }))
@@ -72,7 +82,7 @@ export function suggestRecords(
   return { suggestions, none: tidy(Math.exp(-highest) / sum), senderId: known?.record.id ?? null };
 }
 
-/** The account that a paper is from, where that is known: what suggestRecords says of it, before anything else of the paper is. */
+/** The account that a document is from, where that is known: what suggestRecords says of it, before anything else of the document is. */
 export function senderOf(
   paper: Pick<MatchPaper, "probes">,
   records: readonly MatchRecord[],
@@ -97,7 +107,7 @@ function byRecord(hits: readonly MatchHit[]): ReadonlyMap<number, readonly Match
   return of;
 }
 
-/** Whether a paper's own number, labelled so, is that of a record: then the paper is what was entered there. */
+/** Whether a paper's own number, labelled so, is that of a record: then the document is what was entered there. */
 function isItsOwn(hits: readonly MatchHit[], probes: ReadonlyMap<string, Probe>): boolean {
   return hits.some(
     (h) =>
@@ -106,7 +116,7 @@ function isItsOwn(hits: readonly MatchHit[], probes: ReadonlyMap<string, Probe>)
 }
 
 /**
- * An invoice that was posted before its paper came, and the order it follows from, are no rivals: the paper belongs to the first and names the second.
+ * An invoice that was posted before its document came, and the order it follows from, are no rivals: the document belongs to the first and names the second.
  * Where the likeliest of a chain and the paper's own record are of one chain, the latter goes first, with what speaks for both.
  */
 function postedFirst<T extends { readonly o: { readonly record: MatchRecord }; readonly certainty: number }>(
@@ -133,15 +143,15 @@ interface Weighed {
 /** A record's log-odds, held below those that go before it: records beneath an account, and the account of a contact. */
 function held(w: Weighed, all: readonly Weighed[], strongest: number, mostUsual: readonly string[]): number {
   // A statement belongs to the account itself.
-  if (w.record.isStanding && mostUsual[0] !== w.record.type && strongest > 0 && hasBeneath(w.record, all))
+  if (w.record.isStanding && mostUsual[0] !== w.record.type && strongest > 0 && hasChildren(w.record, all))
     return Math.min(w.logit, strongest - 5);
-  const above = w.record.type === "contact" ? all.find((o) => o.record.id === w.record.aboveId) : undefined;
-  return above ? Math.min(w.logit, above.logit - 1.5) : w.logit;
+  const parent = w.record.type === "contact" ? all.find((o) => o.record.id === w.record.parentId) : undefined;
+  return parent ? Math.min(w.logit, parent.logit - 1.5) : w.logit;
 }
 
 const tidy = (p: number): number => Math.round(Math.min(0.999, p) * 1000) / 1000;
-const hasBeneath = (account: MatchRecord, all: readonly Weighed[]): boolean =>
-  all.some((o) => o.record.aboveId === account.id && o.logit > 0);
+const hasChildren = (account: MatchRecord, all: readonly Weighed[]): boolean =>
+  all.some((o) => o.record.parentId === account.id && o.logit > 0);
 
 function clashesOf(
   record: MatchRecord,
@@ -151,7 +161,7 @@ function clashesOf(
   byId: ReadonlyMap<number, MatchRecord>,
 ): Suggestion["clashes"] {
   const clashes: { code: Clash; detail: string }[] = [];
-  const account = record.isStanding ? record : record.aboveId === null ? null : (byId.get(record.aboveId) ?? null);
+  const account = record.isStanding ? record : record.parentId === null ? null : (byId.get(record.parentId) ?? null);
   for (const code of paper.doubles.slice(0, 1)) clashes.push({ code: "double", detail: code });
   if (paper.isSeveral) clashes.push({ code: "several-papers", detail: "" });
   if (evidence.has("otherSender")) clashes.push({ code: "other-sender", detail: surely?.record.title ?? "" });

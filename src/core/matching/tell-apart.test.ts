@@ -20,7 +20,7 @@ describe("What tells two suggestions apart", () => {
   test("is what only one of them has, the weightiest first", () => {
     const one = of(reason("senderIban", 3), reason("totalFits", 2), reason("orderNamed", 5));
     const other = of(reason("senderIban", 3), reason("amountOff", -1, "12 %"), reason("routeNamed", 0.5));
-    expect(tellApart(one, other)).toEqual({ own: ["order number", "total fits"], others: ["total differs, 12 %", "names the route"] });
+    expect(tellApart(one, other)).toEqual({ own: ["order number", "total matches"], others: ["total differs, 12 %", "names the route"] });
   });
   test("the same kind about something else does tell them apart; the same words do not", () => {
     expect(
@@ -37,7 +37,7 @@ describe("What tells two suggestions apart", () => {
     expect(tellApart(of(reason("recent"), reason("usualRecord")), of())).toEqual({ own: [], others: [] });
     expect(
       tellApart(of(reason("said", 9), reason("dayFits", 4), reason("netFits", 3), reason("vesselNamed", 2, "MV Pale Heron")), of()).own,
-    ).toEqual(["said on the way in", "same day", "net fits"]);
+    ).toEqual(["named on arrival", "same day", "net matches"]);
   });
   test("nothing is said of a suggestion that is not among its own reasons, and never of both", () => {
     const kinds = Object.keys(reasonWords) as EvidenceKind[];

@@ -13,7 +13,7 @@ export interface Apart {
 }
 
 /**
- * How a suggestion differs from another one of the same paper: reasons that only one of them has, for or against it. Nothing is said that is not a reason of
+ * How a suggestion differs from another one of the same document: reasons that only one of them has, for or against it. Nothing is said that is not a reason of
  * theirs (promise 8); what both have in the same words tells nothing apart.
  */
 export function tellApart(one: Pick<Suggestion, "reasons">, other: Pick<Suggestion, "reasons">): Apart {

@@ -36,7 +36,7 @@ export class Evidence {
       weight: Math.round(weight * 100) / 100,
     });
   }
-  /** Whether something on the paper names this very record. */
+  /** Whether something on the document names this very record. */
   isNamed(): boolean {
     return naming.some((kind) => this.found.has(kind));
   }
@@ -59,8 +59,8 @@ function plainest(places: readonly Place[]): Place | undefined {
   return [...places].sort((a, b) => rank(a) - rank(b))[0];
 }
 
-/** What on the paper names a record by one of its references. */
-export function named(
+/** What on the document names a record by one of its references. */
+export function addNamedEvidence(
   evidence: Evidence,
   record: MatchRecord,
   hits: readonly MatchHit[],
@@ -71,7 +71,7 @@ export function named(
     const places = probes.get(`${hit.kind} ${hit.reference}`)?.places ?? [];
     for (const place of places) {
       const figures = hit.reference.replace(/\D/g, "").length;
-      // Short numbers without letters stand on many papers by chance.
+      // Short numbers without letters stand on many documents by chance.
       const share = figures >= 4 || /[a-z]/.test(hit.reference) ? 1 : 0.4;
       const deep = place.where === "page" && place.label === null ? 1 - 0.3 * place.depth : 1;
       if (hit.kind === "key") {
@@ -95,7 +95,7 @@ export function named(
       } else if (hit.kind === "order") {
         evidence.put("orderOfIt", record.key, place, (place.label === "order" ? 1 : 0.6) * share);
       } else if (hit.kind === "name" && record.isStanding && !isAccount(record) && place.where !== "sender") {
-        // A vessel is named on every paper of its voyage; a person or a thing is what the paper is about.
+        // A vessel is named on every document of its voyage; a person or a thing is what the document is about.
         evidence.put(
           "titleNamed",
           record.title,
@@ -107,14 +107,14 @@ export function named(
   }
 }
 
-/** An account that a paper may be from. */
+/** An account that a document may be from. */
 export interface Sender {
   readonly record: MatchRecord;
   readonly score: number;
   readonly by: readonly { readonly kind: EvidenceKind; readonly place: Place | undefined; readonly share: number }[];
 }
 
-/** Accounts that the paper may be from, by what identifies them on it. */
+/** Accounts that the document may be from, by what identifies them on it. */
 export function sendersOf(
   records: readonly MatchRecord[],
   hitsOf: ReadonlyMap<number, readonly MatchHit[]>,
@@ -146,20 +146,20 @@ export function sendersOf(
     .sort((a, b) => b.score - a.score || (a.record.key < b.record.key ? -1 : 1));
 }
 
-/** What is known of whose paper it is, for one record. */
-export function sender(
+/** What is known of whose document it is, for one record. */
+export function addSenderEvidence(
   evidence: Evidence,
   record: MatchRecord,
   senders: readonly Sender[],
   surely: Sender | null,
   byId: ReadonlyMap<number, MatchRecord>,
 ): void {
-  const own = senders.find((s) => s.record.id === record.id || s.record.id === record.aboveId);
-  // Whose paper it is does not say which of their records it belongs to: without a number or a sum it says little of one of many.
+  const own = senders.find((s) => s.record.id === record.id || s.record.id === record.parentId);
+  // Whose document it is does not say which of their records it belongs to: without a number or a sum it says little of one of many.
   const told = record.isStanding || evidence.isNamed() || evidence.has("totalFits") || evidence.has("netFits") ? 1 : UNNAMED;
   if (own) for (const b of own.by) evidence.put(b.kind, own.record.title, b.place ?? null, b.share * told);
-  const above = record.aboveId === null ? null : (byId.get(record.aboveId) ?? null);
-  const account = record.isStanding ? record : above;
+  const parent = record.parentId === null ? null : (byId.get(record.parentId) ?? null);
+  const account = record.isStanding ? record : parent;
   if (
     surely &&
     account &&
@@ -176,7 +176,7 @@ export function sender(
 export const isAccount = (r: MatchRecord): boolean => r.type === "supplierAccount" || r.type === "customerAccount";
 
 /** How the paper's sums stand to those of a record. */
-export function amounts(evidence: Evidence, record: MatchRecord, paper: MatchPaper): void {
+export function addAmountEvidence(evidence: Evidence, record: MatchRecord, paper: MatchPaper): void {
   const at = (reading: Reading): Place => ({
     text: reading.text,
     page: reading.page,
@@ -211,7 +211,7 @@ export function amounts(evidence: Evidence, record: MatchRecord, paper: MatchPap
 }
 
 /** What else speaks for or against a record: vessel, route, days, type, state, company, age. */
-export function circumstances(evidence: Evidence, record: MatchRecord, paper: MatchPaper): void {
+export function addCircumstanceEvidence(evidence: Evidence, record: MatchRecord, paper: MatchPaper): void {
   const vessel = textOf(record.fields["vessel"]);
   if (vessel !== null && vessel.length >= 4 && paper.folded.includes(foldText(vessel))) evidence.put("vesselNamed", vessel, null);
   const route = textOf(record.fields["route"]);

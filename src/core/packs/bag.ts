@@ -46,13 +46,13 @@ export interface BagFault {
 
 /** A file as it was found in a bag. */
 export interface FoundFile extends BagFile {
-  /** The text of tag files and of the index; null for papers. */
+  /** The text of tag files and of the index; null for documents. */
   readonly text: string | null;
 }
 
 /**
  * Compares a bag with what its own manifests say: everything named is there with its hash, nothing is there that is not named, the counts agree, and
- * the index tells of the papers that are there. Pure: whoever calls has hashed the files. No fault: the bag is as it was made.
+ * the index tells of the documents that are there. Pure: whoever calls has hashed the files. No fault: the bag is as it was made.
  */
 export function checkBag(found: readonly FoundFile[]): readonly BagFault[] {
   const faults: BagFault[] = [];
@@ -85,7 +85,7 @@ export function checkBag(found: readonly FoundFile[]): readonly BagFault[] {
   return faults;
 }
 
-/** The papers that a pack's index names, with their hashes; none when it has no index that can be read. */
+/** The documents that a pack's index names, with their hashes; none when it has no index that can be read. */
 function papersOfIndex(text: string | null): readonly { readonly path: string; readonly sha256: string }[] {
   if (text === null) return [];
   try {

@@ -5,7 +5,7 @@ import { drawSample } from "./sample.ts";
 const hash = (n: number): string => n.toString(16).padStart(64, "0");
 const file = (path: string, n: number, text: string | null = null): FoundFile => ({ path, sha256: hash(n), sizeBytes: n, text });
 
-/** A bag as it is made: two papers and an index that names them. */
+/** A bag as it is made: two documents and an index that names them. */
 function bag(): FoundFile[] {
   const papers = [file("data/papers/AC-000001 List.pdf", 1), file("data/papers/100 % wool.pdf", 2)];
   const index = file(
@@ -25,9 +25,9 @@ function bag(): FoundFile[] {
 describe("A bag", () => {
   test("that is as it was made has no fault", () => expect(checkBag(bag())).toEqual([]));
   const changes: readonly (readonly [string, (files: FoundFile[]) => FoundFile[], string])[] = [
-    ["a paper altered", (f) => f.map((x) => (x.path.endsWith("List.pdf") ? { ...x, sha256: hash(99) } : x)), "altered"],
-    ["a paper lost", (f) => f.filter((x) => !x.path.endsWith("List.pdf")), "lost"],
-    ["a paper added", (f) => [...f, file("data/papers/more.pdf", 5)], "added"],
+    ["a document altered", (f) => f.map((x) => (x.path.endsWith("List.pdf") ? { ...x, sha256: hash(99) } : x)), "altered"],
+    ["a document lost", (f) => f.filter((x) => !x.path.endsWith("List.pdf")), "lost"],
+    ["a document added", (f) => [...f, file("data/papers/more.pdf", 5)], "added"],
     ["its manifest altered", (f) => f.map((x) => (x.path === "manifest-sha256.txt" ? { ...x, sha256: hash(98) } : x)), "altered"],
     ["its manifest gone", (f) => f.filter((x) => x.path !== "manifest-sha256.txt"), "no-manifest"],
     ["a manifest that is none", (f) => f.map((x) => (x.path === "manifest-sha256.txt" ? { ...x, text: "hello" } : x)), "bad-manifest"],
@@ -38,7 +38,7 @@ describe("A bag", () => {
       "bad-path",
     ],
     [
-      "an index that tells of other papers",
+      "an index that tells of other documents",
       (f) => f.map((x) => (x.path === "data/index.json" ? { ...x, text: `{"papers":[{"file":"papers/x","sha256":"y"}]}` } : x)),
       "index",
     ],

@@ -30,7 +30,7 @@ export function shrink(grey: Grey, factor: number): Grey {
   return { width, height, data };
 }
 
-/** How light the paper itself is: nine tenths of the dots are no lighter. */
+/** How light the document itself is: nine tenths of the dots are no lighter. */
 export function paperTone(grey: Grey): number {
   const counts = new Uint32Array(256);
   for (const dot of grey.data) counts[dot] = (counts[dot] ?? 0) + 1;

@@ -2,7 +2,7 @@ import { type Grey, paperTone, shrink } from "./grey.ts";
 
 /** Side of the squares that ink is counted in, dots at 200 an inch: about a millimetre, so that grain and specks do not count. */
 const SQUARE = 8;
-/** So much darker than the paper is ink. Print that shines through from the other side stays below it. */
+/** So much darker than the document is ink. Print that shines through from the other side stays below it. */
 const INK_BELOW_PAPER = 48;
 /** Left out on each side: scanners put shadows and punched holes there. */
 const MARGIN_SHARE = 0.045;

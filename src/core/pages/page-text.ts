@@ -4,7 +4,7 @@ export interface Word {
   readonly box: readonly [x: number, y: number, width: number, height: number];
 }
 
-/** One page of a paper as read: its size in points, and its words in reading order. */
+/** One page of a document as read: its size in points, and its words in reading order. */
 export interface PageText {
   readonly number: number;
   readonly widthPoints: number;

@@ -66,7 +66,7 @@ describe("Ink on a page", () => {
     expect(isBlank({ ink: 0, words: 1 })).toBe(false);
     expect(isBlank({ ink: null, words: 0 })).toBe(false);
   });
-  test("the tone of grey paper is its own", () => expect(paperTone(empty(211))).toBe(211));
+  test("the tone of grey document is its own", () => expect(paperTone(empty(211))).toBe(211));
   test("a picture smaller than the square still has a dot", () => expect(shrink(empty(9, 3, 3), 8)).toMatchObject({ width: 1, height: 1 }));
 });
 

@@ -76,7 +76,7 @@ describe("A page seen from straight above", () => {
     const huge = pageSize([point(0, 0), point(9000, 0), point(9000, 6000), point(0, 6000)]);
     expect(Math.max(huge.width, huge.height)).toBe(2200);
   });
-  test("in even light a shadow is gone: paper is white and ink dark on both sides of it", () => {
+  test("in even light a shadow is gone: document is white and ink dark on both sides of it", () => {
     const width = 480;
     const data = new Uint8ClampedArray(width * width * 4);
     for (let y = 0; y < width; y++)

@@ -82,13 +82,13 @@ function projection(corners: Corners, width: number, height: number): Eight {
 
 /** Fields across that the light on a page is measured in. */
 const FIELDS = 24;
-/** So much of a field's dots are darker than its paper: print covers less of it. */
+/** So much of a field's dots are darker than its document: print covers less of it. */
 const PAPER_SHARE = 0.8;
 /** Ink darker than this share of the paper's light becomes black, lighter than that white. */
 const BLACK = 0.42;
 const WHITE = 0.9;
 
-/** A page with even light: shadows gone, paper white, ink dark, in grey. What a photograph needs to be read like a scan. */
+/** A page with even light: shadows gone, document white, ink dark, in grey. What a photograph needs to be read like a scan. */
 export function evenLight(page: Colour): Colour {
   const { width, height } = page;
   const grey = new Uint8Array(width * height);

@@ -52,7 +52,7 @@ describe("Running text", () => {
   });
 });
 
-test("what is shown of a paper without pages: a mail with its subject, each sheet of a table, its text; of an e-invoice none of it", () => {
+test("what is shown of a document without pages: a mail with its subject, each sheet of a table, its text; of an e-invoice none of it", () => {
   const said = (...given: Parameters<typeof typedPage>): string | undefined =>
     typedPage(...given)
       ?.words.map((w) => w.text)
@@ -100,7 +100,7 @@ describe("A table", () => {
     const read = readPaper([linesOfTable(named(rows), 2)], context).readings;
     expect(read.find((r) => r.field === "documentNumber")).toMatchObject({ value: "77-3108", page: 2, from: "text" });
   });
-  test("the sheet's name stands above its cells, and says what the paper is as a heading does", () => {
+  test("the sheet's name stands above its cells, and says what the document is as a heading does", () => {
     const sheet = named([["Booking", "B-20347"]], "Packing list");
     expect(pageOfTable(sheet, 1).words.map((w) => [w.text, w.box[1]])).toEqual([
       ["Packing", 0],

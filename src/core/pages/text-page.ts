@@ -132,13 +132,13 @@ export const textOfMail = (mail: { readonly subject: string; readonly text: stri
 /** The line that a mail's own text begins on, within `textOfMail`. */
 export const MAIL_TEXT_LINE = 2;
 
-/** What is shown of a paper that has no pages of its own; an e-invoice is shown by its fields, not by its text. */
+/** What is shown of a document that has no pages of its own; an e-invoice is shown by its fields, not by its text. */
 export type TypedOutline =
   | { readonly kind: "mail"; readonly subject: string; readonly text: string }
   | { readonly kind: "table"; readonly sheets: readonly Sheet[] }
   | { readonly kind: "text" | "invoice" };
 
-/** Page `number` of such a paper, of a table that sheet; null where it has none. `text` is its running text, where it is no more than that. */
+/** Page `number` of such a document, of a table that sheet; null where it has none. `text` is its running text, where it is no more than that. */
 export function typedPage(outline: TypedOutline | null, text: string | null, number: number): PageText | null {
   if (outline?.kind === "table") {
     const sheet = outline.sheets[number - 1];

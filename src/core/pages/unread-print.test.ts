@@ -4,7 +4,7 @@ import { addUnread, stackUp, surest, unreadPrint } from "./unread-print.ts";
 
 type Box = readonly [number, number, number, number];
 
-/** White paper with black boxes on it. */
+/** White document with black boxes on it. */
 function paper(boxes: readonly Box[], width = 800, height = 600): Grey {
   const data = new Uint8Array(width * height).fill(250);
   for (const [x, y, w, h] of boxes) for (let row = y; row < y + h; row++) data.fill(20, row * width + x, row * width + x + w);
@@ -56,7 +56,7 @@ describe("Print that was not read", () => {
       ),
     ).toHaveLength(2);
   });
-  test("paper that is grey and print that is faint are told apart by how much darker the print is", () => {
+  test("document that is grey and print that is faint are told apart by how much darker the print is", () => {
     const grey = paper([[200, 200, 60, 22]]);
     const faint = { ...grey, data: grey.data.map((dot) => (dot > 100 ? 190 : 120)) };
     expect(unreadPrint(faint, [])).toHaveLength(1);

@@ -3,7 +3,7 @@ import type { Word } from "./page-text.ts";
 
 /** Side of the squares that print is looked for in, dots at 200 an inch: letters of a word touch in these, words mostly do not. */
 const SQUARE = 4;
-/** So much darker than the paper is print. */
+/** So much darker than the document is print. */
 const PRINT_BELOW_PAPER = 48;
 /** How high a piece of print is, squares: lower are rules and specks, higher are frames and pictures. */
 const HEIGHT_MIN = 3;

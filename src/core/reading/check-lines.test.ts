@@ -55,7 +55,7 @@ test("of some pages nothing can be said", () => {
   expect(checkLines(readPaper([first, last], context), readRows([first, last]), [first, last]).doubts).toEqual([]);
 });
 
-test("an e-invoice's lines are those of a paper, with units as people write them", () => {
+test("an e-invoice's lines are those of a document, with units as people write them", () => {
   const element = (name: string, children: readonly XmlElement[] | string, attributes: Record<string, string> = {}): XmlElement => ({
     name,
     attributes,

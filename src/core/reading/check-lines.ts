@@ -10,7 +10,7 @@ const ROUNDING = 1;
 const DOUBTED = 0.7;
 
 /**
- * Lays a paper's net amount beside what its lines come to. Where they differ, and the lines' sum stands nowhere on the paper, it is said, and the net is
+ * Lays a paper's net amount beside what its lines come to. Where they differ, and the lines' sum stands nowhere on the document, it is said, and the net is
  * not sure. Says nothing where not all lines are known. Pure.
  */
 export function checkLines(read: PaperReadings, rows: PaperRows, pages: readonly ReadPage[]): PaperReadings {

@@ -14,12 +14,12 @@ interface Money {
   readonly labels: readonly Label[];
 }
 
-/** Log-odds for amounts that add up, and for the largest amount of a paper whose total has no label. */
+/** Log-odds for amounts that add up, and for the largest amount of a document whose total has no label. */
 const ADDS_UP = 3.2;
 const LARGEST = 0.6;
 /** Sums are rounded; a penny for each rate of tax is no difference. */
 const ROUNDING = 2;
-/** Rates of tax that papers of the area show, in thousandths. */
+/** Rates of tax that documents of the area show, in thousandths. */
 const rates = [20, 25, 26, 50, 55, 70, 77, 81, 85, 90, 100, 120, 130, 190, 200, 210, 220, 230, 250];
 
 /**
@@ -91,7 +91,7 @@ const withoutRates = (taxes: Candidate[]): Candidate[] =>
 /** The highest rate of tax there is, in hundredths of a per cent. */
 const RATE_MOST = 3000;
 
-/** Net and tax of a total: labelled ones that add up, else any two amounts of the paper that do, at a usual rate. */
+/** Net and tax of a total: labelled ones that add up, else any two amounts of the document that do, at a usual rate. */
 function tripleOf(
   total: number,
   nets: readonly Candidate[],

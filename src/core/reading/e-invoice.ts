@@ -285,7 +285,7 @@ export function readingsOfEInvoice(invoice: EInvoice): readonly Reading[] {
   return readings;
 }
 
-/** Its lines, as those of a paper. */
+/** Its lines, as those of a document. */
 export function rowsOfEInvoice(invoice: EInvoice): PaperRows {
   return {
     lines: invoice.lines.map(({ text: words, quantity, unit, price, amount: worth }) => ({

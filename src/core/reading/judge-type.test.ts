@@ -7,7 +7,7 @@ const types = ["supplierInvoice", "salesInvoice", "deliveryNote", "certificate",
 }));
 const about = { words: [] as readonly string[], subject: "", fileName: "a.pdf", isMail: false, isOurs: null };
 
-describe("The type of a paper", () => {
+describe("The type of a document", () => {
   test.each([
     ["INVOICE", "supplierInvoice"],
     ["Rechnung", "supplierInvoice"],
@@ -47,7 +47,7 @@ describe("The type of a paper", () => {
     ]);
     expect(judgeType([page], { ...about, isOurs: false }, [...types, ...more], emptyModel)[0]?.type).toBe(type);
   });
-  test("is what it is headed, however many papers with its words were something else; those decide where no heading does", () => {
+  test("is what it is headed, however many documents with its words were something else; those decide where no heading does", () => {
     const words = tellingWords("pallets crates berth quantity goods", "a@quay.example", "payables");
     const model = learnTypes([
       ...Array.from({ length: 40 }, () => ({ type: "deliveryNote", words })),

@@ -21,7 +21,7 @@ export interface JudgedType {
   readonly words: readonly DecidingWord[];
 }
 
-/** What papers of the trade call themselves in English, German and French, by the keys of the usual document types. */
+/** What documents of the trade call themselves in English, German and French, by the keys of the usual document types. */
 const headings: Readonly<Record<string, string>> = {
   bookingRequest: "booking request|freight request|buchungsanfrage|demande de reservation|request for freight",
   bookingConfirmation: "booking confirmation|buchungsbestatigung|confirmation de reservation",
@@ -62,7 +62,7 @@ const headings: Readonly<Record<string, string>> = {
   minutes: "minutes|minutes of meeting|protokoll|proces verbal|compte rendu",
   letter: "letter|dear sir or madam|dear sirs|sehr geehrte damen und herren|madame monsieur",
 };
-/** Types that a paper of ours has, and those of papers that others send us. */
+/** Types that a document of ours has, and those of documents that others send us. */
 const ours = new Set(["salesInvoice", "creditNote", "purchaseOrder", "bookingConfirmation", "loadingList", "reconciliationSheet"]);
 const theirs = new Set([
   "supplierInvoice",
@@ -75,27 +75,27 @@ const theirs = new Set([
   "bookingRequest",
 ]);
 
-/** How often words stood on papers of each type, and how many papers there were: what was learnt from what people filed. */
+/** How often words stood on documents of each type, and how many documents there were: what was learnt from what people filed. */
 export interface TypeModel {
   readonly papers: ReadonlyMap<string, number>;
   readonly words: ReadonlyMap<string, ReadonlyMap<string, number>>;
 }
 /** A model that knows nothing yet. */
 export const emptyModel: TypeModel = { papers: new Map(), words: new Map() };
-/** Words of a paper that are learnt and asked: its beginning tells its type. */
+/** Words of a document that are learnt and asked: its beginning tells its type. */
 const WORDS_TAKEN = 90;
-/** Weight of learnt words against headings: much where no heading says what a paper is, little where one does. */
+/** Weight of learnt words against headings: much where no heading says what a document is, little where one does. */
 const LEARNT = 0.15;
 const LEARNT_MOST = 2.5;
 const LEARNT_LEAST = 0.5;
-/** What a sender's papers mostly are weighs more than other words, and less than a heading of one's own. */
+/** What a sender's documents mostly are weighs more than other words, and less than a heading of one's own. */
 const LEARNT_SENDER = 0.6;
 const LEARNT_SENDER_MOST = 2.5;
 
-/** How the word begins that says where a paper came from. */
+/** How the word begins that says where a document came from. */
 const SENDER_WORD = "from:";
 
-/** The words of a paper that tell its type: folded, without figures, each once; where it came from is one of them. */
+/** The words of a document that tell its type: folded, without figures, each once; where it came from is one of them. */
 export function tellingWords(text: string, sender: string | null, queue: string | null): readonly string[] {
   const words = new Set<string>();
   for (const word of foldText(text.slice(0, 4000)).split(/[^\p{L}]+/u)) {
@@ -108,7 +108,7 @@ export function tellingWords(text: string, sender: string | null, queue: string 
   return [...words];
 }
 
-/** A model out of papers whose type people confirmed. The same papers give the same model. */
+/** A model out of documents whose type people confirmed. The same documents give the same model. */
 export function learnTypes(papers: readonly { readonly type: string; readonly words: readonly string[] }[]): TypeModel {
   const counts = new Map<string, number>();
   const words = new Map<string, Map<string, number>>();
@@ -123,7 +123,7 @@ export function learnTypes(papers: readonly { readonly type: string; readonly wo
   return { papers: counts, words };
 }
 
-/** What is known of a paper beside its headings. `isOurs` says whether it bears our own name as its sender; null when unknown. */
+/** What is known of a document beside its headings. `isOurs` says whether it bears our own name as its sender; null when unknown. */
 export interface AboutPaper {
   readonly words: readonly string[];
   readonly subject: string;
@@ -132,7 +132,7 @@ export interface AboutPaper {
   readonly isOurs: boolean | null;
 }
 
-/** What names of a document type may stand on its papers, with those that end with less of it. */
+/** What names of a document type may stand on its documents, with those that end with less of it. */
 interface TypeNames {
   /** Those that are long enough to tell something in a file's name, between blanks. */
   readonly padded: readonly string[];
@@ -181,7 +181,7 @@ function partsOf(folded: string): readonly string[] {
   return parts.sort((a, b) => b.length - a.length);
 }
 
-/** Which type a paper is, the likeliest first, with the words that decided. */
+/** Which type a document is, the likeliest first, with the words that decided. */
 export function judgeType(
   pages: readonly ReadPage[],
   about: AboutPaper,
@@ -256,7 +256,7 @@ export function judgeHeadings(
     .filter((s) => s.certainty >= 0.05);
 }
 
-/** What was learnt, as log-odds against the usual: words with the type's share of papers, smoothed. */
+/** What was learnt, as log-odds against the usual: words with the type's share of documents, smoothed. */
 function learntFor(type: string, words: readonly string[], model: TypeModel, all: number): number {
   const papers = model.papers.get(type) ?? 0;
   if (papers === 0 || all === 0) return 0;
@@ -274,7 +274,7 @@ const bounded = (value: number, below: number, above: number): number => Math.ma
 
 const sums = new WeakMap<ReadonlyMap<string, number>, number>();
 
-/** On how many papers of all types a word stood. */
+/** On how many documents of all types a word stood. */
 function everywhereOf(of: ReadonlyMap<string, number>): number {
   const known = sums.get(of);
   if (known !== undefined) return known;
@@ -284,7 +284,7 @@ function everywhereOf(of: ReadonlyMap<string, number>): number {
   return sum;
 }
 
-/** A phrase of a paper that may say what it is. */
+/** A phrase of a document that may say what it is. */
 export interface Heading extends DecidingWord {
   readonly folded: string;
   readonly strength: number;

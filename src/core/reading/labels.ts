@@ -1,6 +1,6 @@
 import { foldText } from "../shared/fold-text.ts";
 
-/** What a label on a paper announces. Those that are no reading of ours keep a value from being taken for one. */
+/** What a label on a document announces. Those that are no reading of ours keep a value from being taken for one. */
 export const labelMeanings = [
   "documentNumber",
   "orderReference",
@@ -26,7 +26,7 @@ export const labelMeanings = [
 export type LabelMeaning = (typeof labelMeanings)[number];
 
 /**
- * Labels of English, German and French papers, folded, without points; a star stands for nothing more than is written. The number is how surely the
+ * Labels of English, German and French documents, folded, without points; a star stands for nothing more than is written. The number is how surely the
  * label means it, 0 to 1; the longest that fits wins.
  */
 const table: Readonly<Record<LabelMeaning, readonly (readonly [certainty: number, labels: string])[]>> = {
@@ -183,7 +183,7 @@ for (const meaning of labelMeanings)
 /** Words of the longest label. */
 export const LABEL_WORDS = 6;
 
-/** Texts whose folded form is remembered: the words of a paper are asked for many times over. */
+/** Texts whose folded form is remembered: the words of a document are asked for many times over. */
 const REMEMBERED = 20_000;
 const remembered = new Map<string, string>();
 

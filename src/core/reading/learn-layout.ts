@@ -5,7 +5,7 @@ import type { Box, ReadPage } from "./page-lines.ts";
 import type { ReadingField } from "./reading.ts";
 import { habitsOf, kindOfField, shapeOfValue, type Spot, spotValues } from "./spot-values.ts";
 
-/** Where a sender keeps a field, as it was seen on one confirmed paper. Places are shares of the page's size. */
+/** Where a sender keeps a field, as it was seen on one confirmed document. Places are shares of the page's size. */
 export interface FieldPlace {
   readonly field: ReadingField;
   readonly page: "first" | "last";
@@ -18,12 +18,12 @@ export interface FieldPlace {
   readonly shape: string;
 }
 
-/** A place with the paper it was confirmed on: the places of one paper are one sight of a layout. */
+/** A place with the document it was confirmed on: the places of one document are one sight of a layout. */
 export interface SeenPlace extends FieldPlace {
   readonly paper: string;
 }
 
-/** What was learnt from several papers: a place with how often it held. */
+/** What was learnt from several documents: a place with how often it held. */
 export interface LayoutHint extends FieldPlace {
   readonly times: number;
 }
@@ -35,7 +35,7 @@ export interface Pointed {
 }
 
 /**
- * Where a confirmed value stands on its paper: at what was pointed at, else the place of that value that has a label, else the first. Null when the
+ * Where a confirmed value stands on its document: at what was pointed at, else the place of that value that has a label, else the first. Null when the
  * value is not on the page, or a field of which no places are learnt.
  */
 export function placeOfValue(
@@ -110,11 +110,11 @@ function textBeforeOf(page: ReadPage, spot: Spot): TextBefore | null {
   return { folded: label.folded, relation: label.relation, means: (known?.meanings ?? []).map((m) => m.meaning) };
 }
 
-/** Share of the places of one earlier paper that must be found on this one for it to be the same layout. */
+/** Share of the places of one earlier document that must be found on this one for it to be the same layout. */
 const SAME_LAYOUT = 0.6;
 
 /**
- * What earlier papers of a sender say of this one: hints from those that look the same, by how many of their places are found here again. A sender may
+ * What earlier documents of a sender say of this one: hints from those that look the same, by how many of their places are found here again. A sender may
  * have several layouts, and a layout that changed gives no hints at all.
  */
 export function hintsFor(pages: readonly ReadPage[], seen: readonly SeenPlace[]): readonly LayoutHint[] {
@@ -157,7 +157,7 @@ function overlap(a: Box, b: Box): number {
   return width > 0 && height > 0 ? width * height : 0;
 }
 
-/** Places seen on several papers, put together: the same field, label and relation, or nearly the same place, is one that held so often. */
+/** Places seen on several documents, put together: the same field, label and relation, or nearly the same place, is one that held so often. */
 export function hintsOf(places: readonly FieldPlace[]): readonly LayoutHint[] {
   const hints: { hint: FieldPlace; times: number }[] = [];
   for (const place of places) {
@@ -171,7 +171,7 @@ export function hintsOf(places: readonly FieldPlace[]): readonly LayoutHint[] {
     );
     if (same) {
       same.times++;
-      // The latest paper says best where it stands now.
+      // The latest document says best where it stands now.
       same.hint = place;
     } else hints.push({ hint: place, times: 1 });
   }

@@ -1,2 +1,2 @@
-/** Our own companies as papers name them. */
+/** Our own companies as documents name them. */
 export type Ourselves = readonly { readonly name: string; readonly vatNumbers: readonly string[]; readonly ibans: readonly string[] }[];

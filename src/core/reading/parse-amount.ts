@@ -1,8 +1,8 @@
-/** An amount as it stands on a paper: what it is worth, and what else it could be. */
+/** An amount as it stands on a document: what it is worth, and what else it could be. */
 export interface PaperAmount {
   /** Decimal with a point and two places, such as 1234.56; minus in front when it is negative. */
   readonly value: string;
-  /** The other worth of 1.234 or 1,234, when nothing on the paper says which sign parts the places. */
+  /** The other worth of 1.234 or 1,234, when nothing on the document says which sign parts the places. */
   readonly other: string | null;
   /** The sign that parts the places here; null when it shows none. */
   readonly places: "." | "," | null;
@@ -10,7 +10,7 @@ export interface PaperAmount {
 
 /**
  * Reads an amount in the usual spellings of Europe: 1,234.56 · 1.234,56 · 1'234.56 · 1 234,56 · 1234.5 · 12,50- · (12.50).
- * `style` is the sign that parts the places elsewhere on the paper. Null for what is no amount. Linear.
+ * `style` is the sign that parts the places elsewhere on the document. Null for what is no amount. Linear.
  */
 export function parseAmount(text: string, style: "." | "," | null = null): PaperAmount | null {
   let rest = text.trim();

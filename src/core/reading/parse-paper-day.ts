@@ -1,7 +1,7 @@
 import { isCalendarDay } from "../records/parse-field-values.ts";
 import { foldText } from "../shared/fold-text.ts";
 
-/** A day as it stands on a paper: `values` are the days it can mean, the likelier first. */
+/** A day as it stands on a document: `values` are the days it can mean, the likelier first. */
 export interface PaperDay {
   /** YYYY-MM-DD; more than one when day and month cannot be told apart. */
   readonly values: readonly string[];
@@ -55,7 +55,7 @@ export function monthNamed(word: string): number | null {
 }
 
 /**
- * Reads a day as papers in English, German and French write it: 18 November 2026, 18. Nov. 2026, November 18, 2026, 18/11/2026, 18.11.26,
+ * Reads a day as documents in English, German and French write it: 18 November 2026, 18. Nov. 2026, November 18, 2026, 18/11/2026, 18.11.26,
  * 2026-11-18, 20261118, le 1er mars 2026. Null for what is none. Where day and month could be either, both are given, the day first.
  */
 export function parsePaperDay(text: string): PaperDay | null {

@@ -34,7 +34,7 @@ test.each([
   expect(parsePeriod(text, null)).toBeNull();
 });
 
-test("days that could be read either way follow the paper's habit", () => {
+test("days that could be read either way follow the document's habit", () => {
   expect(parsePeriod("03/10/2026 to 04/10/2026", "dmy")).toEqual({ from: "2026-10-03", to: "2026-10-04" });
   expect(parsePeriod("03/10/2026 to 04/10/2026", "mdy")).toEqual({ from: "2026-03-10", to: "2026-04-10" });
 });

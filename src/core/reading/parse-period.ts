@@ -13,7 +13,7 @@ const joiner = /\s*(?:[-–—]|\bto\b|\buntil\b|\btill\b|\bbis(?: zum)?\b|\bau\
 const DAYS_MAX = 800;
 
 /**
- * Reads a period as papers in English, German and French write it: 1 to 31 October 2026, 01.10.–31.10.2026, from 1 October 2026 until 31 October 2026,
+ * Reads a period as documents in English, German and French write it: 1 to 31 October 2026, 01.10.–31.10.2026, from 1 October 2026 until 31 October 2026,
  * du 1er au 31 octobre 2026, Oktober 2026, 10/2026. Null for what is none. `order` says what comes first in days that could be read either way.
  */
 export function parsePeriod(text: string, order: "dmy" | "mdy" | null): Period | null {

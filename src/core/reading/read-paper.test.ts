@@ -144,7 +144,7 @@ describe("What does not fit", () => {
     expect(read.readings.find((r) => r.field === "documentDate")).toMatchObject({ value: "2026-04-03", certainty: 0.55 });
     expect(read.readings.find((r) => r.field === "documentDate")?.others.map((o) => o.value)).toContain("2026-03-04");
   });
-  test("another day of the paper tells them apart", () => {
+  test("another day of the document tells them apart", () => {
     const page = pageOf([
       [56, 80, "Invoice date: 03/04/2026"],
       [56, 96, "Delivered 03/28/2026"],
@@ -166,7 +166,7 @@ test("a word read off a picture is read with its confusions in mind", () => {
   expect(valuesOf([page])).toMatchObject({ documentDate: "2026-11-18", total: "5835.00" });
 });
 
-test("a number in a list of invoices is not the paper's own", () => {
+test("a number in a list of invoices is not the document's own", () => {
   const page = pageOf([
     [56, 60, "Statement"],
     [56, 76, "Statement no. 4410"],
@@ -183,7 +183,7 @@ test("a number in a list of invoices is not the paper's own", () => {
   expect(reading(page, "documentNumber")?.value).toBe("4410");
 });
 
-/** The same place, confirmed on so many papers. */
+/** The same place, confirmed on so many documents. */
 const on = (place: FieldPlace | null, times = 1): readonly SeenPlace[] =>
   place ? Array.from({ length: times }, (_, i) => ({ ...place, paper: String(i) })) : [];
 
@@ -197,7 +197,7 @@ describe("A sender's own layout", () => {
       [470, 140, day],
       [56, 500, "Andere Kennung 99-1"],
     ]);
-  test("with labels nobody knows is read after one paper was put right", () => {
+  test("with labels nobody knows is read after one document was put right", () => {
     expect(reading(paper("K-1001", "3 November 2026"), "documentNumber")).toBeUndefined();
     const place = placeOfValue([paper("K-1001", "3 November 2026")], "documentNumber", "K-1001");
     expect(place).toMatchObject({ label: "kennung", relation: "left", page: "first" });
@@ -216,7 +216,7 @@ describe("A sender's own layout", () => {
     expect(certainty(2)).toBeGreaterThan(certainty(1));
     expect(certainty(2)).toBeGreaterThan(0.9);
   });
-  test("is not forced on a paper that looks otherwise", () => {
+  test("is not forced on a document that looks otherwise", () => {
     const place = placeOfValue([paper("K-1001", "3 November 2026")], "documentNumber", "K-1001");
     const other = pageOf([
       [56, 50, "Lorvel et Fils"],

@@ -15,14 +15,14 @@ import type { PaperReadings, Reading, ReadingDoubt, ReadingField } from "./readi
 import { habitsOf, kindOfField, shapeOfValue, type Spot, spotValues } from "./spot-values.ts";
 import { tellLanguage } from "./tell-language.ts";
 
-/** What is known of a paper beside its pages. */
+/** What is known of a document beside its pages. */
 export interface PaperContext {
-  /** The day it came in, YYYY-MM-DD: papers are seldom dated later. */
+  /** The day it came in, YYYY-MM-DD: documents are seldom dated later. */
   readonly receivedOn: string;
   /** Names, VAT numbers and account numbers of our own companies: they are never the sender's. */
   readonly ourselves: Ourselves;
   readonly fileName: string;
-  /** Where people confirmed values on earlier papers of the same sender. */
+  /** Where people confirmed values on earlier documents of the same sender. */
   readonly seen: readonly SeenPlace[];
 }
 
@@ -51,7 +51,7 @@ const fieldOfMeaning: Partial<Record<LabelMeaning, ReadingField>> = {
   tax: "tax",
   total: "total",
 };
-/** Log-odds, set by judging on papers of known truth (docs/judgement.md). */
+/** Log-odds, set by judging on documents of known truth (docs/judgement.md). */
 const weights = {
   /** A label that means the field for certain, right before the value. */
   label: 6.2,
@@ -73,7 +73,7 @@ const weights = {
 const PAGES_FIRST = 4;
 const PAGES_LAST = 2;
 
-/** Reads the fields of a paper off its pages. Pure: the same pages and context give the same readings. Never fails; what is not there is not read. */
+/** Reads the fields of a document off its pages. Pure: the same pages and context give the same readings. Never fails; what is not there is not read. */
 export function readPaper(all: readonly ReadPage[], context: PaperContext): PaperReadings {
   const pages = all.length <= PAGES_FIRST + PAGES_LAST ? all : [...all.slice(0, PAGES_FIRST), ...all.slice(-PAGES_LAST)];
   const habits = habitsOf(pages);
@@ -81,7 +81,7 @@ export function readPaper(all: readonly ReadPage[], context: PaperContext): Pape
   const taught = new Map<string, { readonly meaning: LabelMeaning; readonly certainty: number }[]>();
   for (const { label, field, times } of hints) {
     const meaning = meaningOfField(field);
-    // Seen once it may be chance; the second paper makes it certain.
+    // Seen once it may be chance; the second document makes it certain.
     if (label !== null && meaning !== null) taught.set(label, [...(taught.get(label) ?? []), { meaning, certainty: times > 1 ? 1 : 0.8 }]);
   }
   const known: KnownLabels = taught.size === 0 ? noneKnown : (folded) => taught.get(folded) ?? [];
@@ -96,7 +96,7 @@ export function readPaper(all: readonly ReadPage[], context: PaperContext): Pape
   const put = (field: ReadingField, candidates: readonly Candidate[], most = 1): void => {
     readings.push(...choose(field, candidates, pages, most));
   };
-  // A number is what its paper says it is; a reference that another label claims more surely is not the paper's own.
+  // A number is what its document says it is; a reference that another label claims more surely is not the paper's own.
   const labelled = byField.get("documentNumber") ?? [];
   const numbers = labelled.some((c) => c.logit > 0) ? labelled : [...labelled, ...orphanNumbers(spots)];
   put("documentNumber", numbers);
@@ -122,7 +122,7 @@ export function readPaper(all: readonly ReadPage[], context: PaperContext): Pape
     spots.filter(({ spot }) => spot.kind === "day"),
     pages,
     context.receivedOn,
-    // German and French papers put the day first, whoever reads them.
+    // German and French documents put the day first, whoever reads them.
     habits.order ?? (language && language.language !== "en" && language.certainty > 0.6 ? "dmy" : null),
   );
   doubts.push(...days.doubts);
@@ -229,7 +229,7 @@ function inFileName(value: string, fileName: string): boolean {
   return folded.length >= 4 && foldReference(fileName).includes(folded);
 }
 
-/** A number of a paper has a figure, and is no year or rate. */
+/** A number of a document has a figure, and is no year or rate. */
 function isNumberLike(value: string): boolean {
   return /\d/.test(value) && foldReference(value).length >= 2 && !/^(19|20)\d\d$/.test(value);
 }

@@ -22,7 +22,7 @@ const plain = new Set(["period", "zeitraum", "periode"]);
 
 /**
  * The time that goods or services were delivered in, where a label announces one: its first day as deliveryDate, its last as deliveryUntil. Not where the
- * paper says a single day of delivery. Pure.
+ * document says a single day of delivery. Pure.
  */
 export function periodReadings(pages: readonly ReadPage[], habits: Habits, readings: readonly Reading[]): readonly Reading[] {
   if (readings.some((r) => r.field === "deliveryDate")) return [];

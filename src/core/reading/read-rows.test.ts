@@ -84,7 +84,7 @@ describe("lines of goods", () => {
     expect(sumOfLines(rows)).toBeNull();
   });
 
-  test("what is in no table is not read, and sums of a paper are no table", () => {
+  test("what is in no table is not read, and sums of a document are no table", () => {
     expect(
       invoice([
         [56, 100, "Date"],

@@ -4,7 +4,7 @@ import { parseAmount } from "./parse-amount.ts";
 import { parsePaperDay } from "./parse-paper-day.ts";
 import { habitsOf } from "./spot-values.ts";
 
-/** A line of goods or services on a paper. Numbers are decimals with a point; null where the paper does not say. */
+/** A line of goods or services on a document. Numbers are decimals with a point; null where the document does not say. */
 export interface PaperLine {
   readonly text: string;
   readonly quantity: string | null;
@@ -28,7 +28,7 @@ export interface StatedInvoice {
   readonly text: string;
 }
 
-/** What stands in the tables of a paper. */
+/** What stands in the tables of a document. */
 export interface PaperRows {
   readonly lines: readonly PaperLine[];
   readonly invoices: readonly StatedInvoice[];
@@ -38,7 +38,7 @@ export interface PaperRows {
 
 type Column = "text" | "quantity" | "unit" | "price" | "amount" | "open" | "credit" | "number" | "date" | "other";
 
-/** Rows kept of one paper. */
+/** Rows kept of one document. */
 export const ROWS_MAX = 1000;
 
 /** Heads of columns in English, German and French, folded. */
@@ -248,7 +248,7 @@ function isContinued(phrases: readonly Phrase[], cells: Cells, last: PaperLine, 
 /** Amounts agree to a penny or two: prices are rounded. */
 const ROUNDING = 0.025;
 
-/** What the lines of a paper sum up to, where each of them has an amount that fits its own quantity and price; null where that cannot be told. */
+/** What the lines of a document sum up to, where each of them has an amount that fits its own quantity and price; null where that cannot be told. */
 export function sumOfLines(rows: PaperRows): string | null {
   if (!rows.isWhole || rows.lines.length === 0) return null;
   let sum = 0;

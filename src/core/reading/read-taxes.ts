@@ -24,7 +24,7 @@ interface TaxLine {
 }
 
 /**
- * The tax of a paper by rate, off the lines that show a rate beside amounts: "VAT 20 % 971.50", "19 % auf 526,32 100,00", a table of rates. Each is a
+ * The tax of a document by rate, off the lines that show a rate beside amounts: "VAT 20 % 971.50", "19 % auf 526,32 100,00", a table of rates. Each is a
  * reading of its own, `taxAtRate`, whose value is the rate in per cent and the tax, parted by a blank: "20.00 971.50". Only what comes to the tax that was
  * read for the whole is sure; lines that do not are left out where others do. Pure.
  */

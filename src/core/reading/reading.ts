@@ -1,6 +1,6 @@
 import type { Box } from "./page-lines.ts";
 
-/** Fields that are read off papers. Those of http-api.md, then those that only fill our own sheet. */
+/** Fields that are read off documents. Those of http-api.md, then those that only fill our own sheet. */
 export const readingFields = [
   "party",
   "vatNumber",
@@ -55,7 +55,7 @@ export interface Reading {
   readonly from: "page" | "text" | "structured" | "learnt" | "person";
 }
 
-/** What does not fit together on a paper; it lowers the certainty of what it is about. */
+/** What does not fit together on a document; it lowers the certainty of what it is about. */
 export interface ReadingDoubt {
   readonly code: "sums-differ" | "due-before-date" | "day-or-month" | "structured-differs" | "places-unclear" | "lines-differ";
   readonly fields: readonly ReadingField[];
@@ -63,7 +63,7 @@ export interface ReadingDoubt {
   readonly detail: string;
 }
 
-/** Everything that was read off a paper. */
+/** Everything that was read off a document. */
 export interface PaperReadings {
   readonly readings: readonly Reading[];
   readonly doubts: readonly ReadingDoubt[];

@@ -4,16 +4,16 @@ import type { Candidate } from "./read-paper.ts";
 import type { ReadingDoubt, ReadingField } from "./reading.ts";
 import type { Spot } from "./spot-values.ts";
 
-/** Days a paper may be dated after it came in: time zones, and those who date to the end of the month. */
+/** Days a document may be dated after it came in: time zones, and those who date to the end of the month. */
 const AHEAD_DAYS = 6;
-/** Days back that a paper is likely to be; older ones are possible. */
+/** Days back that a document is likely to be; older ones are possible. */
 const BACK_DAYS = 400;
 
 const apart = (a: string, b: string): number => Math.round((Date.parse(a) - Date.parse(b)) / 86_400_000);
 
 /**
- * Days by field, with day and month told apart where something does: other days of the paper, the day it came in, the order of its dates. What stays
- * open is said. The date of a paper without a label is the first day that stands alone at its top.
+ * Days by field, with day and month told apart where something does: other days of the document, the day it came in, the order of its dates. What stays
+ * open is said. The date of a document without a label is the first day that stands alone at its top.
  */
 export function settleDays(
   byField: ReadonlyMap<ReadingField, readonly Candidate[]>,

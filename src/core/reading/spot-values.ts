@@ -47,7 +47,7 @@ export interface Spot {
 }
 
 const symbols: Readonly<Record<string, string>> = { "£": "GBP", "€": "EUR", $: "USD" };
-/** Currencies that papers of the scenario's part of the world show (ISO 4217). */
+/** Currencies that documents of the scenario's part of the world show (ISO 4217). */
 const currencies = new Set("GBP EUR USD CHF NOK SEK DKK ISK PLN CZK HUF RON BGN CAD AUD JPY".split(" "));
 
 /** The currency a word names, by its code or sign; null when it names none. */

@@ -178,7 +178,7 @@ describe("The period of a delivery", () => {
       label: "Hire period:",
     });
   });
-  test("is left alone where the paper says a day", () => {
+  test("is left alone where the document says a day", () => {
     expect(
       period([
         [56, 200, "Delivery date: 3 October 2026"],

@@ -22,7 +22,7 @@ export function pageOf(
   });
 }
 
-/** What is known of a paper in tests, unless they say otherwise. */
+/** What is known of a document in tests, unless they say otherwise. */
 export const context = {
   receivedOn: "2026-11-20",
   ourselves: [{ name: "Merrowick Ferries Ltd", vatNumbers: ["GB700061346"], ibans: [] }],

@@ -34,7 +34,7 @@ describe("An amount", () => {
     expect(parseAmount("1.234")).toEqual({ value: "1234.00", other: "1.234", places: null }));
 });
 
-describe("A day on a paper", () => {
+describe("A day on a document", () => {
   const table: readonly (readonly [text: string, days: readonly string[]])[] = [
     ["18 November 2026", ["2026-11-18"]],
     ["18. November 2026", ["2026-11-18"]],

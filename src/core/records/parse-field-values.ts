@@ -23,7 +23,7 @@ export function parseFieldValues(
     const given = raw[field.key];
     const blank = given === undefined || given === null || (typeof given === "string" && given.trim() === "");
     if (blank) {
-      if (field.required && !options.partial) errors.push({ path: `${at}.${field.key}`, message: "is needed" });
+      if (field.required && !options.partial) errors.push({ path: `${at}.${field.key}`, message: "is required" });
       if (given !== undefined) values[field.key] = null;
       continue;
     }
@@ -66,7 +66,7 @@ function parseOne(field: Field, given: unknown): One {
       if (text === "") return { ok: false, why: "must be text" };
       if (text.length > FIELD_TEXT_MAX) return { ok: false, why: `is longer than ${FIELD_TEXT_MAX} characters` };
       // oxlint-disable-next-line no-control-regex -- control characters are what is looked for
-      if (/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/.test(text)) return { ok: false, why: "holds control characters" };
+      if (/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/.test(text)) return { ok: false, why: "contains control characters" };
       return { ok: true, value: text };
     }
   }

@@ -2,7 +2,7 @@ import { ownDomain, parseVatNumber, shapeOf } from "../reading/identifiers.ts";
 import { foldReference, foldText } from "../shared/fold-text.ts";
 import type { FieldValues } from "./record-type.ts";
 
-/** What a record can be recognised by on a paper. */
+/** What a record can be recognised by on a document. */
 export const referenceKinds = [
   "key",
   "shape",
@@ -25,14 +25,14 @@ export interface RecordReference {
   readonly reference: string;
 }
 
-/** Changes when what is entered here changes; records entered with an older one are entered anew. */
+/** Changes when what is entered here changes; records entered with an older one are entered again. */
 export const REFERENCES_VERSION = 1;
-/** A shorter reference is met on any paper. */
+/** A shorter reference is met on any document. */
 const SHORTEST = 3;
 /** Figures of a key that are a reference without their letters. */
 const DIGITS_MIN = 4;
 
-/** Everything by which a paper can name a record: its key in its spellings, numbers, identifiers, and the name of a standing one. */
+/** Everything by which a document can name a record: its key in its spellings, numbers, identifiers, and the name of a standing one. */
 export function referencesOf(record: {
   readonly key: string;
   readonly title: string;

@@ -26,10 +26,10 @@ export const recordTypeSchema = z.object({
   short: z.string().min(1).max(24),
   fields: z.array(fieldSchema),
   /** Record types a record of this type may sit beneath. */
-  above: z.array(keySchema).default([]),
+  parent: z.array(keySchema).default([]),
   /** The date field that the record's own date is taken from when none is given. */
   dateField: keySchema.optional(),
-  /** Whether and how its records are made here from papers; absent for those that only come from the business system. */
+  /** Whether and how its records are made here from documents; absent for those that only come from the business system. */
   draft: draftRulesSchema.optional(),
   order: z.number().int(),
 });

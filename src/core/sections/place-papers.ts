@@ -2,7 +2,7 @@ import { fieldText } from "../records/condition.ts";
 import type { FieldValues } from "../records/record-type.ts";
 import { flatten, type Growth, type PlacedSection, type SectionTree, type Tint } from "./section-tree.ts";
 
-/** A paper as far as its section depends on it. */
+/** A document as far as its section depends on it. */
 export interface SectionPaper {
   readonly documentType: string;
   readonly documentDate: string | null;
@@ -11,7 +11,7 @@ export interface SectionPaper {
 /** Longest part that a section grows by; a property can hold whole sentences. */
 const GROWN_MAX = 40;
 
-/** The section that the rules put a paper in, as a path; null when no section takes its type. Rule: docs/rules.md#sections */
+/** The section that the rules put a document in, as a path; null when no section takes its type. Rule: docs/rules.md#sections */
 export function decideSection(tree: SectionTree, paper: SectionPaper): string | null {
   const found = flatten(tree).find((p) => p.section.documentTypes.includes(paper.documentType));
   if (!found) return null;
@@ -19,7 +19,7 @@ export function decideSection(tree: SectionTree, paper: SectionPaper): string | 
   return grown === null ? found.path : `${found.path}/${grown}`;
 }
 
-/** What a growing section calls the part that a paper belongs to; null when the paper does not have it: then it stands in the section itself. */
+/** What a growing section calls the part that a document belongs to; null when the document does not have it: then it stands in the section itself. */
 export function grownPart(growth: Growth, paper: SectionPaper): string | null {
   const value = growth.of === "documentDate" ? paper.documentDate : fieldText(paper.properties, growth.of);
   if (value === null || value.trim() === "") return null;
@@ -35,13 +35,13 @@ export interface ShownSection<T> {
   readonly tint: Tint;
   readonly depth: number;
   readonly papers: readonly T[];
-  /** Papers in it and in all sections within it. */
+  /** Documents in it and in all sections within it. */
   readonly count: number;
 }
 
 /**
- * Arranges papers under the sections of a tree: each once, in the order given; sections that are shown only when filled, and are not, left out. A paper
- * whose section is not (or no more) in the tree, or that has none, is not placed. Every paper is in exactly one place (property test).
+ * Arranges documents under the sections of a tree: each once, in the order given; sections that are shown only when filled, and are not, left out. A document
+ * whose section is not (or no more) in the tree, or that has none, is not placed. Every document is in exactly one place (property test).
  */
 export function arrange<T extends { readonly section: string | null }>(
   tree: SectionTree,
@@ -99,11 +99,11 @@ function whereIs(fixed: ReadonlyMap<string, PlacedSection>, path: string): Place
   const exact = fixed.get(path);
   if (exact) return exact;
   const cut = path.lastIndexOf("/");
-  const above = cut === -1 ? undefined : fixed.get(path.slice(0, cut));
-  return above?.section.growsBy ? above : null;
+  const parent = cut === -1 ? undefined : fixed.get(path.slice(0, cut));
+  return parent?.section.growsBy ? parent : null;
 }
 
-/** Whether a path is one that papers can be put in: a section of the tree, or a part that one of them may grow. */
+/** Whether a path is one that documents can be put in: a section of the tree, or a part that one of them may grow. */
 export function isInTree(tree: SectionTree, path: string): boolean {
   return whereIs(new Map(flatten(tree).map((p) => [p.path, p])), path) !== null;
 }

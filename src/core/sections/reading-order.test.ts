@@ -27,7 +27,7 @@ describe("A record as one book", () => {
   test("goes by a reading order", () => expect(codes(bookOf(papers, review, tree))).toEqual(["AC-3", "AC-1", "AC-4", "AC-2"]));
   test("leaves out what the order does not name, when it says so", () =>
     expect(codes(bookOf(papers, { ...review, rest: "leftOut" }, tree))).toEqual(["AC-3", "AC-1", "AC-4"]));
-  test("is the same in whatever order the papers came, and has each of them once", () =>
+  test("is the same in whatever order the documents came, and has each of them once", () =>
     fc.assert(
       fc.property(fc.shuffledSubarray(papers, { minLength: papers.length }), fc.constantFrom(null, review), (shuffled, order) => {
         expect(codes(bookOf(shuffled, order, tree))).toEqual(codes(bookOf(papers, order, tree)));

@@ -3,12 +3,12 @@ import { keySchema } from "../shared/key.ts";
 import { arrange } from "./place-papers.ts";
 import type { SectionTree } from "./section-tree.ts";
 
-/** An order in which a record's papers are read for a purpose, such as a claim review: document types, one after the other. */
+/** An order in which a record's documents are read for a purpose, such as a claim review: document types, one after the other. */
 export const readingOrderSchema = z.object({
   key: keySchema,
   label: z.string().trim().min(1).max(40),
   documentTypes: z.array(keySchema).min(1).max(60),
-  /** Papers of other types come after these, or are left out. */
+  /** Documents of other types come after these, or are left out. */
   rest: z.enum(["after", "leftOut"]).default("after"),
 });
 export type ReadingOrder = z.infer<typeof readingOrderSchema>;
@@ -22,8 +22,8 @@ interface ReadPaper {
 }
 
 /**
- * A record's papers as one book. In a reading order: by its types, within a type the oldest first. Without one: as they stand under the sections, within a
- * section the oldest first; what is not placed comes last. The same papers in any order give the same book.
+ * A record's documents as one book. In a reading order: by its types, within a type the oldest first. Without one: as they stand under the sections, within a
+ * section the oldest first; what is not placed comes last. The same documents in any order give the same book.
  */
 export function bookOf<T extends ReadPaper>(papers: readonly T[], order: ReadingOrder | null, tree: SectionTree): readonly T[] {
   const oldest = [...papers].sort((a, b) => {

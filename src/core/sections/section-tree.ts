@@ -24,7 +24,7 @@ const labelSchema = z
   .max(40)
   .refine((label) => !label.includes("/"), "cannot contain a slash");
 
-/** A divider in a record's papers. Sections nest; a paper stands in exactly one of them. */
+/** A divider in a record's documents. Sections nest; a document stands in exactly one of them. */
 export interface Section {
   /** Names it for good, also when its label changes. */
   readonly key: string;
@@ -33,7 +33,7 @@ export interface Section {
   readonly tint: Tint;
   /** Shown always, or only when there is something in it. */
   readonly show: "always" | "filled";
-  /** Papers of these types go here by themselves. */
+  /** Documents of these types go here by themselves. */
   readonly documentTypes: readonly string[];
   readonly growsBy: Growth | null;
   readonly sections: readonly Section[];
@@ -64,9 +64,9 @@ export interface PlacedSection {
 }
 
 /** All sections of a tree in the order they are shown, each before those in it. */
-export function flatten(tree: SectionTree, above = "", depth = 0): readonly PlacedSection[] {
+export function flatten(tree: SectionTree, parent = "", depth = 0): readonly PlacedSection[] {
   return tree.flatMap((section) => {
-    const path = above === "" ? section.label : `${above}/${section.label}`;
+    const path = parent === "" ? section.label : `${parent}/${section.label}`;
     return [{ section, path, depth }, ...flatten(section.sections, path, depth + 1)];
   });
 }

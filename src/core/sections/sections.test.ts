@@ -21,7 +21,7 @@ const paper = (documentType: string, over: Partial<SectionPaper> = {}): SectionP
   ...over,
 });
 
-describe("Where the rules put a paper", () => {
+describe("Where the rules put a document", () => {
   test.each([
     ["by its type", paper("packingList"), "Order"],
     ["in a section within another", paper("photo"), "Loading/Pictures"],
@@ -34,7 +34,7 @@ describe("Where the rules put a paper", () => {
   test("months are told by year and month", () => expect(grownPart({ of: "documentDate", by: "month" }, paper("x"))).toBe("2026-11"));
 });
 
-describe("Papers under their sections", () => {
+describe("Documents under their sections", () => {
   const papers = [
     { code: 1, section: "Order" },
     { code: 2, section: "Loading/Pictures" },
@@ -59,7 +59,7 @@ describe("Papers under their sections", () => {
   test("sections that are always shown stand there empty, the others do not", () =>
     expect(arrange(tree, []).sections.map((s) => s.path)).toEqual(["Order"]));
 
-  test("each paper is in exactly one place, whatever sections they name", () =>
+  test("each document is in exactly one place, whatever sections they name", () =>
     fc.assert(
       fc.property(
         fc.array(

@@ -35,20 +35,20 @@ export function fieldWords(issue: z.core.$ZodRawIssue): string | undefined {
         return issue.minimum === 1 ? "is empty" : `is shorter than ${many(issue.minimum, "character", "characters")}`;
       if (issue.origin === "array" || issue.origin === "set")
         return issue.minimum === 1 ? "is empty" : `has fewer than ${many(issue.minimum, "entry", "entries")}`;
-      return issue.inclusive === false ? `is not above ${issue.minimum}` : `is below ${issue.minimum}`;
+      return issue.inclusive === false ? `must be greater than ${issue.minimum}` : `must be at least ${issue.minimum}`;
     case "too_big":
       if (issue.origin === "string") return `is longer than ${many(issue.maximum, "character", "characters")}`;
       if (issue.origin === "array" || issue.origin === "set") return `has more than ${many(issue.maximum, "entry", "entries")}`;
-      return issue.inclusive === false ? `is not below ${issue.maximum}` : `is above ${issue.maximum}`;
+      return issue.inclusive === false ? `must be less than ${issue.maximum}` : `must be at most ${issue.maximum}`;
     case "invalid_format":
-      return formatWords[issue.format] ?? "is not written as it should be";
+      return formatWords[issue.format] ?? "has the wrong format";
     case "invalid_value":
       if (issue.input === undefined) return "is missing";
-      return issue.values.length > CHOICES_NAMED ? "is none of what it may be" : `is none of: ${issue.values.map(String).join(", ")}`;
+      return issue.values.length > CHOICES_NAMED ? "is not an allowed value" : `is not one of: ${issue.values.map(String).join(", ")}`;
     case "invalid_union":
-      return issue.input === undefined ? "is missing" : "is none of what it may be";
+      return issue.input === undefined ? "is missing" : "is not an allowed value";
     case "unrecognized_keys":
-      return `holds what is not known here: ${issue.keys.join(", ")}`;
+      return `contains unknown entries: ${issue.keys.join(", ")}`;
     case "not_multiple_of":
       return `is not a multiple of ${issue.divisor}`;
     default:

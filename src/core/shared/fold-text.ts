@@ -6,7 +6,7 @@ const plain = /^[ -~]*$/;
  * "Brae & Hölm" and "brae & holm" fold to the same.
  */
 export function foldText(text: string): string {
-  // Most words of most papers: nothing in them to take apart.
+  // Most words of most documents: nothing in them to take apart.
   if (plain.test(text)) return text.toLowerCase().replace(/ {2,}/g, " ").trim();
   return text
     .normalize("NFKD")

@@ -4,7 +4,7 @@
  */
 export type Result<T, R extends Refusal = Refusal> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly refusal: R };
 
-/** Why something was not done: a stable code, and facts that help to say it. Never holds the contents of a paper. */
+/** Why something was not done: a stable code, and facts that help to say it. Never holds the contents of a document. */
 export interface Refusal {
   readonly code: RefusalCode;
   readonly detail?: string;

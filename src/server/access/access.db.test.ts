@@ -9,7 +9,7 @@ import { fileText, makeSetUpDatabase, putRecord, takeText } from "../db/test-wor
 import type { Actor } from "../people/load-actor.ts";
 import { loadMe } from "../people/load-me.ts";
 import { countRecords, listRecords } from "../records/list-records.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
 import { lookUp } from "../records/look-up.ts";
 import { find } from "../search/find.ts";

@@ -1,8 +1,8 @@
 import { type SQL, sql } from "drizzle-orm";
 import { compileClassBits } from "#core/access/compile-class-bits.ts";
 import type { AccessClass, Action } from "#core/access/grants.ts";
-import { askRows } from "../db/ask.ts";
-import { askOnce, type Tx } from "../db/connect.ts";
+import { selectPrepared } from "../db/query-prepared.ts";
+import { shareInFlight, type Tx } from "../db/connect.ts";
 import { whatStands } from "../db/kept-by-set-up.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { keptInMemory } from "../settings/kept.ts";
@@ -36,7 +36,7 @@ export async function classBits(actor: Actor, action: Action): Promise<Uint8Arra
 }
 
 /** A page asks for several lists at once: they share one question. */
-const allClasses = (): Promise<readonly Known[]> => askOnce("classes", () => askRows(accessClass, sql`true`));
+const allClasses = (): Promise<readonly Known[]> => shareInFlight("classes", () => selectPrepared(accessClass, sql`true`));
 
 keptInMemory(() => (shared.amberClasses = undefined));
 

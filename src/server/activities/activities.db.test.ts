@@ -5,7 +5,7 @@ import { db } from "../db/connect.ts";
 import { makeSetUpDatabase, must, putRecord } from "../db/test-world.ts";
 import { placeDocument } from "../filing-plan/place-document.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { listRecordDocuments } from "../records/load-record-page.ts";
 import { find } from "../search/find.ts";
 import { indexDocument } from "../search/index-document.ts";
@@ -38,7 +38,7 @@ const call = activitySchema.parse({
 });
 
 describe("An activity", () => {
-  test("is a paper of its record: dated, in its section, placed, in the register, and found by its words", async () => {
+  test("is a document of its record: dated, in its section, placed, in the register, and found by its words", async () => {
     const filed = must(await writeActivity(clerk, await booking(clerk), call));
     const id = Number(filed.code.slice(3));
     await placeDocument(id);

@@ -13,7 +13,7 @@ import type { record } from "../records/tables.ts";
 export const ACTIVITY_TYPE = "activity";
 
 /**
- * Writes an activity down as a paper of its record: kept, placed, found and listed like any other. It goes the whole way of an arrival, so that it is in the
+ * Writes an activity down as a document of its record: kept, placed, found and listed like any other. It goes the whole way of an arrival, so that it is in the
  * register too. Refuses unknown-type where there is no document type for activities, and what filing refuses; then it waits in Arrivals and is not lost.
  */
 export async function writeActivity(actor: Actor, row: typeof record.$inferSelect, activity: Activity): Promise<Result<Filed>> {

@@ -71,9 +71,9 @@ export function door<N extends OperationName>(
       return Response.json(
         {
           type: "about:blank",
-          title: "Something went wrong here",
+          title: "Internal error",
           status: 500,
-          detail: `Nothing you sent is lost without a trace. Tell an administrator this number: ${id}`,
+          detail: `Tell an administrator this number: ${id}`,
         },
         { status: 500, headers: { "content-type": "application/problem+json" } },
       );
@@ -125,7 +125,7 @@ async function parseInput(
   if (errors.length > 0) return { refusal: { code: "not-found" } };
   const asked = [...new URL(request.url).searchParams].filter(([, v]) => v !== "");
   // The database has no place for this character, and no text that people write holds it.
-  for (const [name, value] of asked) if (value.includes("\0")) errors.push({ path: name, message: "holds a character that is no text" });
+  for (const [name, value] of asked) if (value.includes("\0")) errors.push({ path: name, message: "contains a null character" });
   if (Object.values(raw).some((v) => decode(String(v)).includes("\0"))) return { refusal: { code: "not-found" } };
   if (errors.length > 0) return { refusal: { code: "bad-input", errors } };
   const query = check(operation.query, Object.fromEntries(asked), "");
@@ -133,7 +133,7 @@ async function parseInput(
   if (operation.body) {
     const text = await readText(request);
     if (text === null) return { refusal: { code: "too-large" } };
-    if (/\0|\\u0000/.test(text)) return { refusal: { code: "bad-input", detail: "It holds a character that is no text." } };
+    if (/\0|\\u0000/.test(text)) return { refusal: { code: "bad-input", detail: "It contains a null character." } };
     try {
       body = check(operation.body, text === "" ? {} : JSON.parse(text), "");
     } catch {

@@ -2,7 +2,7 @@ import { listMissing, type MissingWish } from "../checklists/list-missing.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { csvOf } from "./csv.ts";
 
-const columns = ["company", "type", "key", "title", "account", "answers", "item", "state", "dueOn", "lapsesOn"] as const;
+const columns = ["company", "type", "key", "title", "account", "answers", "item", "state", "dueOn", "expiresOn"] as const;
 /** Records fetched in one go. */
 const PAGE = 200;
 
@@ -24,12 +24,12 @@ async function* rows(
           type: r.type,
           key: r.key,
           title: r.title,
-          account: r.above?.title ?? "",
+          account: r.parent?.title ?? "",
           answers: r.responsible?.name ?? "",
           item: i.label,
           state: i.state,
           dueOn: i.dueOn ?? "",
-          lapsesOn: i.lapsesOn ?? "",
+          expiresOn: i.expiresOn ?? "",
         };
     if (page.next === null) return;
     offset = Number(page.next);

@@ -46,7 +46,7 @@ export function openapiDocument(url: string, version: string): Record<string, un
     info: {
       title: "Amber Clip",
       version,
-      description: "Papers and the records they belong to. Idempotency-Key on any POST; lists take limit and cursor.",
+      description: "Documents and the records they belong to. Idempotency-Key on any POST; lists take limit and cursor.",
     },
     servers: [{ url: `${url}/api/v1` }],
     security: [{ key: [] }],

@@ -33,10 +33,10 @@ async function* rows(
 ): AsyncGenerator<Readonly<Record<(typeof columns)[number], unknown>>> {
   for (let offset = 0; ; offset += PAGE) {
     const page = await listRecords(actor, { ...wish, limit: PAGE, offset }, seenDocuments);
-    for (const { above, documents, checklist, ...r } of page.items)
+    for (const { parent, documents, checklist, ...r } of page.items)
       yield {
         ...r,
-        account: above?.title ?? "",
+        account: parent?.title ?? "",
         papers: documents,
         checklistDone: checklist?.done ?? "",
         checklistOf: checklist?.of ?? "",

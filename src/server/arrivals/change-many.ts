@@ -4,7 +4,7 @@ import { presentations } from "#core/shared/refusals.ts";
 import type { Result } from "#core/shared/result.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { readAgain, restore, sayType, setAside } from "./change-state.ts";
-import { fileAsSuggested } from "../suggesting/file-as-suggested.ts";
+import { fileAsSuggested } from "../matching/file-as-suggested.ts";
 import { handOver } from "./hand-over.ts";
 
 /** The same change to many arrivals. */

@@ -8,10 +8,10 @@ import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { loadDocumentType } from "../records/load-types.ts";
-import { stopLooking } from "../reading/look-at-content.ts";
-import { suggestAgain } from "../suggesting/suggest-again.ts";
+import { stopLooking } from "../reading/analyse-pages.ts";
+import { suggestAgain } from "../matching/suggest-again.ts";
 import { writeLines } from "../timeline/write-lines.ts";
-import { change } from "./change.ts";
+import { withLockedArrival } from "./with-locked-arrival.ts";
 import { claimedByOther } from "./claim.ts";
 import { forgetTaughtBy, teachJunk } from "./junk.ts";
 import { finishLooked } from "./finish-reading.ts";
@@ -22,7 +22,7 @@ import { arrival } from "./tables.ts";
  * sender sends is junk; restoring it takes that back. Refuses claimed while somebody else works on it.
  */
 export async function setAside(actor: Actor, id: ArrivalId, reason: string, isJunk = false): Promise<Result<{ state: string }>> {
-  return change(actor, id, async (tx, row) => {
+  return withLockedArrival(actor, id, async (tx, row) => {
     if (row.state === "setAside") return ok({ state: "setAside" });
     const other = await claimedByOther(tx, actor, row);
     if (other !== null) return refuse("claimed", other);
@@ -40,7 +40,7 @@ export async function setAside(actor: Actor, id: ArrivalId, reason: string, isJu
 
 /** Brings one that was set aside back to Arrivals, as it was. Twice is once. */
 export async function restore(actor: Actor, id: ArrivalId, reason: string): Promise<Result<{ state: string }>> {
-  return change(actor, id, async (tx, row) => {
+  return withLockedArrival(actor, id, async (tx, row) => {
     if ((openStates as readonly string[]).includes(row.state)) return ok({ state: row.state });
     const known = (await tx.select({ state: content.state }).from(content).where(eq(content.sha256, row.sha256)))[0]?.state;
     const state = known === "read" ? "ready" : known === "failed" ? "failed" : "waiting";
@@ -60,7 +60,7 @@ export async function restore(actor: Actor, id: ArrivalId, reason: string): Prom
 
 /** Has a failed arrival read again from its kept bytes. */
 export async function readAgain(actor: Actor, id: ArrivalId): Promise<Result<{ state: string }>> {
-  return change(actor, id, async (tx, row) => {
+  return withLockedArrival(actor, id, async (tx, row) => {
     const done = await tx
       .update(arrival)
       .set({ state: "waiting", problem: null })
@@ -76,18 +76,18 @@ export async function readAgain(actor: Actor, id: ArrivalId): Promise<Result<{ s
 
 /** Ends reading the pictures of an arrival's pages: it is ready with what is known. What was over already stays so. */
 export async function stopReading(actor: Actor, id: ArrivalId): Promise<Result<{ state: string }>> {
-  const row = await change(actor, id, async (_tx, found) => ok(found));
+  const row = await withLockedArrival(actor, id, async (_tx, found) => ok(found));
   if (!row.ok) return row;
   const sha256 = parseSha256(row.value.sha256);
   if (await stopLooking(sha256)) await finishLooked(sha256);
   return ok({ state: (await db().select({ state: arrival.state }).from(arrival).where(eq(arrival.id, id)))[0]?.state ?? row.value.state });
 }
 
-/** Says what kind of paper an arrival is, before it is filed. Refuses unknown-type and stale. */
+/** Says what kind of document an arrival is, before it is filed. Refuses unknown-type and stale. */
 export async function sayType(actor: Actor, id: ArrivalId, documentType: string): Promise<Result<{ documentType: string }>> {
   const type = await loadDocumentType(documentType);
   if (!type) return refuse("unknown-type", documentType);
-  return change(actor, id, async (tx, row) => {
+  return withLockedArrival(actor, id, async (tx, row) => {
     if (!(openStates as readonly string[]).includes(row.state)) return refuse("stale");
     await tx.update(arrival).set({ documentType }).where(eq(arrival.id, id));
     await suggestAgain(tx, id);
@@ -99,9 +99,9 @@ export async function sayType(actor: Actor, id: ArrivalId, documentType: string)
   });
 }
 
-/** Says that an arrival is another paper than those it looks like; they are not told of again. */
+/** Says that an arrival is another document than those it looks like; they are not told of again. */
 export async function tellApart(actor: Actor, id: ArrivalId, other: string): Promise<Result<{ done: boolean }>> {
-  return change(actor, id, async (tx, row) => {
+  return withLockedArrival(actor, id, async (tx, row) => {
     await tx.update(arrival).set({ toldApart: true }).where(eq(arrival.id, id));
     if (!row.toldApart)
       await writeLines(tx, [{ verb: "toldApart", who: actor.id, company: row.company, arrivalId: id, details: { other } }]);
@@ -111,7 +111,7 @@ export async function tellApart(actor: Actor, id: ArrivalId, other: string): Pro
 
 /** Gives an arrival another name; the kept bytes stay as they are. */
 export async function renameArrival(actor: Actor, id: ArrivalId, fileName: string): Promise<Result<{ fileName: string }>> {
-  return change(actor, id, async (tx, row) => {
+  return withLockedArrival(actor, id, async (tx, row) => {
     await tx
       .update(arrival)
       .set({ fileName })

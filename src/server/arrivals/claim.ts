@@ -6,9 +6,9 @@ import { db, type Tx } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { user } from "../people/tables.ts";
-import { lookSooner } from "../reading/want-look.ts";
+import { lookSooner } from "../reading/enqueue-analysis.ts";
 import { writeLines } from "../timeline/write-lines.ts";
-import { change } from "./change.ts";
+import { withLockedArrival } from "./with-locked-arrival.ts";
 import { arrival } from "./tables.ts";
 
 /** A claim ends by itself after this, ms; whoever works on says so again before. */
@@ -26,7 +26,7 @@ export interface Claim {
  * taken from whoever has it, which is on the timeline. Refuses claimed with the name of who has it; stale when it no longer waits.
  */
 export async function claim(actor: Actor, id: ArrivalId, takeOver: boolean): Promise<Result<Claim>> {
-  return change(actor, id, async (tx, row) => {
+  return withLockedArrival(actor, id, async (tx, row) => {
     if (!(openStates as readonly string[]).includes(row.state)) return refuse("stale");
     const other = await claimedByOther(tx, actor, row);
     if (other !== null && !takeOver) return refuse("claimed", other);

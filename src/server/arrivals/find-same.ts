@@ -1,6 +1,6 @@
 import { sql } from "drizzle-orm";
 import { openStates } from "#core/arrivals/journey.ts";
-import { bitsApart, likeness, PICTURE_BITS } from "#core/matching/text-print.ts";
+import { bitsApart, likeness, PICTURE_BITS } from "#core/matching/text-fingerprint.ts";
 import { arrivalFilter, documentFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
 import { textArray } from "../db/sql-arrays.ts";
@@ -27,11 +27,11 @@ export interface Same {
   readonly twin: Twin | null;
 }
 
-/** Documents told of for one paper. */
+/** Documents told of for one document. */
 const SHOWN = 5;
-/** Two papers that have less of their words in common are different ones of the same kind. */
+/** Two documents that have less of their words in common are different ones of the same kind. */
 const NEAR_FROM = 0.8;
-/** Contents that are compared with one paper; more of them share groups only where a form is hardly filled in. */
+/** Contents that are compared with one document; more of them share groups only where a form is hardly filled in. */
 const COMPARED = 200;
 
 type Candidate = Record<string, unknown> & {

@@ -7,11 +7,11 @@ import type { Sha256 } from "#core/shared/brand.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { content, document, documentVersion } from "../documents/tables.ts";
 import { wantFillAfterReading } from "../documents/fill-after-reading.ts";
-import { wantHandsFree } from "../hands-free/want-hands-free.ts";
-import { suggestQuietly } from "../suggesting/suggest-quietly.ts";
-import { suggestAgain } from "../suggesting/suggest-again.ts";
+import { enqueueAutomaticFiling } from "../automatic-filing/enqueue-automatic-filing.ts";
+import { suggestQuietly } from "../matching/suggest-quietly.ts";
+import { suggestAgain } from "../matching/suggest-again.ts";
 import { isLaidOut } from "../reading/lay-out.ts";
-import { wantLook } from "../reading/want-look.ts";
+import { wantLook } from "../reading/enqueue-analysis.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { now } from "../ports/clock.ts";
 import { loadQueueLimits } from "../settings/load-settings.ts";
@@ -41,17 +41,17 @@ export async function finishReading(tx: Tx, arrivalId: string, keepsPartsOnly = 
       problem: beyond ?? problemOf(found.row.fileName, found.kind, known),
       readyAt: now(),
       // By the queue's own rule; in the register it stays, and can be restored like anything that was set aside.
-      ...(keepsPartsOnly ? { endedAt: now(), endedBy: PROGRAM, endReason: "its parts are kept" } : {}),
+      ...(keepsPartsOnly ? { endedAt: now(), endedBy: PROGRAM, endReason: "its attachments are kept" } : {}),
     })
     .where(and(eq(arrival.id, arrivalId), eq(arrival.state, "reading")))
     .returning({ id: arrival.id, problem: arrival.problem });
   if (!done[0]) return;
   if (await hasCodes(tx, found.row.sha256)) await addJob(tx, "sort", { arrivalId }, { key: `sort:${arrivalId}` });
-  if (!failed && !keepsPartsOnly) await wantHandsFree(tx, arrivalId, found.row.queue);
+  if (!failed && !keepsPartsOnly) await enqueueAutomaticFiling(tx, arrivalId, found.row.queue);
   const about = { who: PROGRAM, company: found.row.company, arrivalId };
   const problem = done[0].problem as ArrivalProblem | null;
   await writeLines(tx, [
-    ...(keepsPartsOnly ? [{ ...about, verb: "setAside" as const, details: { reason: "its parts are kept" } }] : []),
+    ...(keepsPartsOnly ? [{ ...about, verb: "setAside" as const, details: { reason: "its attachments are kept" } }] : []),
     {
       ...about,
       verb: failed ? "readingFailed" : "read",
@@ -60,7 +60,7 @@ export async function finishReading(tx: Tx, arrivalId: string, keepsPartsOnly = 
   ]);
 }
 
-/** What of a queue's own limits a paper breaks; those that hold everywhere were looked at when it was read. */
+/** What of a queue's own limits a document breaks; those that hold everywhere were looked at when it was read. */
 async function beyondLimits(
   tx: Tx,
   queueKey: string,
@@ -95,7 +95,7 @@ async function hasCodes(tx: Tx, sha256: string): Promise<boolean> {
  * Ends the reading of an arrival whose pages all have words of their own, though their pictures were not looked at yet: behind a long scan it must not
  * wait. Barcodes and proposed cuts come when its turn comes.
  */
-export async function hurryReading(arrivalId: string): Promise<void> {
+export async function finishWithoutOcr(arrivalId: string): Promise<void> {
   await db().transaction((tx) => finishReading(tx, arrivalId));
 }
 

@@ -6,7 +6,7 @@ import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { writeLines } from "../timeline/write-lines.ts";
-import { change } from "./change.ts";
+import { withLockedArrival } from "./with-locked-arrival.ts";
 import { claimedByOther } from "./claim.ts";
 import { arrival, queue } from "./tables.ts";
 
@@ -48,7 +48,7 @@ export async function handOver(actor: Actor, id: ArrivalId, wish: HandOver): Pro
   const person = wish.person === undefined ? null : targets.people.find((p) => p.id === wish.person);
   const to = wish.queue === undefined ? null : targets.queues.find((q) => q.key === wish.queue);
   if (person === undefined || (person === null && !to)) return refuse(wish.queue === undefined ? "not-found" : "unknown-queue");
-  return change(actor, id, async (tx, row) => {
+  return withLockedArrival(actor, id, async (tx, row) => {
     if (!(openStates as readonly string[]).includes(row.state)) return refuse("stale");
     const other = await claimedByOther(tx, actor, row);
     if (other !== null) return refuse("claimed", other);

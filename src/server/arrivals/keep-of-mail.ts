@@ -6,7 +6,7 @@ import { ok, refuse, type Result } from "#core/shared/result.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { writeLines } from "../timeline/write-lines.ts";
-import { change } from "./change.ts";
+import { withLockedArrival } from "./with-locked-arrival.ts";
 import { arrival } from "./tables.ts";
 import type { MailFacts } from "./receive.ts";
 
@@ -15,7 +15,7 @@ import type { MailFacts } from "./receive.ts";
  * alone. Twice is once. Refuses stale when the message waits no more.
  */
 export async function keepOfMail(actor: Actor, id: ArrivalId, keeps: MailAnswer): Promise<Result<{ state: string }>> {
-  return change(actor, id, async (tx, row) => {
+  return withLockedArrival(actor, id, async (tx, row) => {
     const isOpen = (openStates as readonly string[]).includes(row.state);
     if (!isOpen && !(keeps === "partsOnly" && row.state === "setAside")) return refuse("stale");
     const mail = row.mail as MailFacts | null;
@@ -24,7 +24,7 @@ export async function keepOfMail(actor: Actor, id: ArrivalId, keeps: MailAnswer)
       .set({ mail: mail ? { ...mail, asks: false } : null })
       .where(eq(arrival.id, id));
     if (keeps === "messageAndParts" || !isOpen) return ok({ state: row.state });
-    const reason = keeps === "partsOnly" ? "its parts are kept" : "the message is kept";
+    const reason = keeps === "partsOnly" ? "its attachments are kept" : "the message is kept";
     const aside = await tx
       .update(arrival)
       .set({ state: "setAside", endedAt: now(), endedBy: actor.id, endReason: reason })

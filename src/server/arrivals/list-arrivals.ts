@@ -10,7 +10,7 @@ import { arrivalFilter, documentFilter, recordFilter } from "../access/filters.t
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { type Duplicate, findSame, type Twin } from "./find-same.ts";
-import { loadSuggestions, type ReadAnswer } from "../suggesting/load-suggestions.ts";
+import { loadSuggestions, type ReadAnswer } from "../matching/load-suggestions.ts";
 import { now } from "../ports/clock.ts";
 import type { Claim } from "./claim.ts";
 import type { MailFacts } from "./receive.ts";
@@ -61,9 +61,9 @@ export interface ArrivalAnswer {
   /** Documents with the same bytes, and the arrival with them that came in first and waits too; only of arrivals that wait. */
   readonly duplicates: readonly Duplicate[];
   readonly twin: Twin | null;
-  /** Where it probably falls apart into several papers. */
+  /** Where it probably falls apart into several documents. */
   readonly proposedCuts: readonly ProposedCut[];
-  /** It is one of the sample that is held back from hands-free filing: a person decides on it without being told what the program would do. */
+  /** It is one of the sample that is held back from automatic filing: a person decides on it without being told what the program would do. */
   /** The person who asks sent it in. */
   readonly isMine: boolean;
   readonly isHeldBack: boolean;
@@ -164,7 +164,7 @@ export async function loadArrival(
   actor: Actor,
   id: ArrivalId,
   options: {
-    /** The program itself asks: it knows what it decided of papers that are held back, and of those that are filed. */
+    /** The program itself asks: it knows what it decided of documents that are held back, and of those that are filed. */
     readonly isProgram?: boolean;
   } = {},
 ): Promise<ArrivalAnswer | null> {

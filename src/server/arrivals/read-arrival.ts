@@ -5,7 +5,7 @@ import { contentKinds, hasPictures } from "#core/arrivals/limits.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
 import { db } from "../db/connect.ts";
 import { content } from "../documents/tables.ts";
-import { suggestQuietly } from "../suggesting/suggest-quietly.ts";
+import { suggestQuietly } from "../matching/suggest-quietly.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { AppError } from "../ports/app-error.ts";
 import { landingStore } from "../ports/adapters.ts";
@@ -13,14 +13,14 @@ import { now } from "../ports/clock.ts";
 import { pagePicture, picturesAhead } from "../reading/page-picture.ts";
 import { readContent } from "../reading/read-content.ts";
 import type { ReadMail } from "../reading/read-mail.ts";
-import { wantLook } from "../reading/want-look.ts";
+import { wantLook } from "../reading/enqueue-analysis.ts";
 import { loadLimits } from "../settings/load-settings.ts";
 import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
 import { finishReading, indexFiled } from "./finish-reading.ts";
 import { tidyFileName } from "./receive.ts";
 import { arrival, queue } from "./tables.ts";
 
-/** So long a paper with words of its own waits for its pictures to be looked at. */
+/** So long a document with words of its own waits for its pictures to be looked at. */
 const HURRY_SECONDS = 4;
 /** Width of the picture that lists show, pixels. */
 const LIST_WIDTH = 160;
@@ -83,7 +83,7 @@ export async function readArrival(arrivalId: string, wish: { readonly suggests?:
           receivedAt: found.receivedAt,
           receivedBy: found.receivedBy,
           aside: child.aside,
-          ...(child.aside ? { state: "setAside", endedAt: now(), endedBy: PROGRAM, endReason: "part of the mail's own layout" } : {}),
+          ...(child.aside ? { state: "setAside", endedAt: now(), endedBy: PROGRAM, endReason: "part of the mail's layout" } : {}),
         })
         .onConflictDoNothing()
         .returning({ id: arrival.id });
@@ -119,7 +119,8 @@ export async function readArrival(arrivalId: string, wish: { readonly suggests?:
     if (looked === "yes" || looked === "stopped") await finishReading(tx, found.id, keepsParts);
     else {
       await wantLook(tx, sha256);
-      if (hasWords) await addJob(tx, "hurry", { arrivalId: found.id }, { key: `hurry:${found.id}`, afterSeconds: HURRY_SECONDS });
+      if (hasWords)
+        await addJob(tx, "finishWithoutOcr", { arrivalId: found.id }, { key: `hurry:${found.id}`, afterSeconds: HURRY_SECONDS });
     }
     await indexFiled(tx, sha256);
   });

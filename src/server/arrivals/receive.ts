@@ -15,7 +15,7 @@ import { landingStore } from "../ports/adapters.ts";
 import { now } from "../ports/clock.ts";
 import type { Landed } from "../ports/landing-store.ts";
 import { loadDocumentType } from "../records/load-types.ts";
-import { findRecord } from "../records/upsert-record.ts";
+import { findRecord } from "../records/find-record.ts";
 import { loadLimits, loadQueueLimits } from "../settings/load-settings.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { takeScanWish } from "../ways-in/scan-wish.ts";

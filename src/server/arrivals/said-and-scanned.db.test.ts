@@ -13,8 +13,8 @@ import { makePaper } from "../db/test-papers.ts";
 import { lookAt, makeSetUpDatabase, must, putRecord, takeText } from "../db/test-world.ts";
 import { contentPage } from "../documents/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { lookAtContent } from "../reading/look-at-content.ts";
-import { lookSooner, priorityOfPages, wantLook } from "../reading/want-look.ts";
+import { analysePages } from "../reading/analyse-pages.ts";
+import { lookSooner, priorityOfPages, wantLook } from "../reading/enqueue-analysis.ts";
 import { endScanWish, loadScanWish, wishScan } from "../ways-in/scan-wish.ts";
 import { claim } from "./claim.ts";
 import { lookFurther } from "./finish-reading.ts";
@@ -170,12 +170,12 @@ describe("Reading long documents", () => {
       (await db().select().from(contentPage).where(eq(contentPage.sha256, sha256)).orderBy(contentPage.number))
         .filter((p) => p.ink !== null)
         .map((p) => p.number);
-    expect(await lookAtContent(sha256, 4)).toBe(2);
+    expect(await analysePages(sha256, 4)).toBe(2);
     expect(await looked()).toEqual([1, 2, 5, 6]);
     await db().execute(sql`select graphile_worker.remove_job(${`look:${sha256}`})`);
     await lookFurther(sha256);
     expect(await priorityOf(sha256)).toBe(1);
-    expect(await lookAtContent(sha256, 4)).toBe(0);
+    expect(await analysePages(sha256, 4)).toBe(0);
     expect(await looked()).toEqual([1, 2, 3, 4, 5, 6]);
   });
 });

@@ -5,11 +5,11 @@ import { allowsAnywhere } from "#core/access/grants.ts";
 import type { ArrivalId } from "#core/shared/brand.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { loadDocumentType } from "../records/load-types.ts";
-import { suggestAgain } from "../suggesting/suggest-again.ts";
+import { suggestAgain } from "../matching/suggest-again.ts";
 import { writeLines } from "../timeline/write-lines.ts";
-import { change } from "./change.ts";
+import { withLockedArrival } from "./with-locked-arrival.ts";
 import { arrival } from "./tables.ts";
 
 /** What somebody says of an arrival: what is left out stays, null takes it off. */
@@ -26,7 +26,7 @@ export const saySchema = z.object({
  * not-allowed (it is somebody else's), stale (it no longer waits), unknown-type, unknown-record (also one that the person may not see).
  */
 export async function sayAbout(actor: Actor, id: ArrivalId, said: z.infer<typeof saySchema>): Promise<Result<{ readonly done: true }>> {
-  return change(actor, id, async (tx, row) => {
+  return withLockedArrival(actor, id, async (tx, row) => {
     if (row.receivedBy !== actor.id && !allowsAnywhere(actor.grants, "file")) return refuse("not-allowed");
     if (!(openStates as readonly string[]).includes(row.state)) return refuse("stale");
     const sees = actor.grants.some(

@@ -16,7 +16,7 @@ export const queue = pgTable("queue", {
   mailSenders: text("mail_senders").array().notNull().default([]),
   /** What becomes of files in its watched folder: keep, done or remove; null when none is watched. */
   watchAfter: text("watch_after"),
-  /** Who allowed that papers are filed by what their cover sheets and labels say, with their rights; null when nobody did. */
+  /** Who allowed that documents are filed by what their cover sheets and labels say, with their rights; null when nobody did. */
   codesBy: text("codes_by").references(() => user.id, { onDelete: "set null" }),
   /** Whether the blank pages of scans are left out as they come in. */
   leavesOutBlanks: boolean("leaves_out_blanks").notNull().default(false),
@@ -100,7 +100,7 @@ export const arrival = pgTable(
     handedBy: text("handed_by"),
     handedWord: text("handed_word"),
     handedAt: instant("handed_at"),
-    /** A person said that it is another paper than those it looks like. */
+    /** A person said that it is another document than those it looks like. */
     toldApart: boolean("told_apart").notNull().default(false),
     /** What is known of a message that came by mail beside its content. */
     mail: jsonb("mail"),

@@ -17,7 +17,7 @@ import type { Landed } from "../ports/landing-store.ts";
 import { runTool } from "../reading/run-tool.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { loadArrivalFile } from "./list-arrivals.ts";
-import { change } from "./change.ts";
+import { withLockedArrival } from "./with-locked-arrival.ts";
 import { idFrom } from "./receive.ts";
 import { arrival } from "./tables.ts";
 
@@ -38,7 +38,7 @@ export async function unlock(actor: Actor, id: ArrivalId, password: string): Pro
   if (!opened.ok) return opened;
   const { landed, pages } = opened.value;
   const copy = idFrom("unlocked", id);
-  return change(actor, id, async (tx, row) => {
+  return withLockedArrival(actor, id, async (tx, row) => {
     if (row.state === "split" && row.endReason === REASON) return ok({ arrival: copy });
     if (!(openStates as readonly string[]).includes(row.state) || (row.problem as ArrivalProblem | null)?.code !== "locked")
       return refuse("stale");

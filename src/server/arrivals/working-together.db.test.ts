@@ -38,12 +38,12 @@ beforeAll(async () => {
   await putRecord(admin, "MF", "purchaseOrder", "PO-1", {
     title: "Fuel",
     date: "2026-11-02",
-    above: { type: "supplierAccount", key: "S-1" },
+    parent: { type: "supplierAccount", key: "S-1" },
   });
 });
 afterAll(() => world.end());
 let nth = 0;
-const take = (queue = "payables"): Promise<ArrivalId> => takeText(admin, `paper ${nth++}.txt`, `a paper, number ${nth}`, { queue });
+const take = (queue = "payables"): Promise<ArrivalId> => takeText(admin, `document ${nth++}.txt`, `a document, number ${nth}`, { queue });
 const filing = { documentType: "letter", clips: [order] };
 const many = (value: unknown) => manySchema.parse(value);
 
@@ -124,7 +124,7 @@ describe("Handing over", () => {
 describe("Junk", () => {
   const mail = (n: number, from: string) =>
     Buffer.from(
-      `From: ${from}\r\nTo: payables@papers.example\r\nSubject: Offer ${n}\r\nDate: Fri, 20 Nov 2026 09:00:00 +0000\r\nMessage-ID: <${n}@x>\r\n\r\nBuy ${n}\r\n`,
+      `From: ${from}\r\nTo: payables@documents.example\r\nSubject: Offer ${n}\r\nDate: Fri, 20 Nov 2026 09:00:00 +0000\r\nMessage-ID: <${n}@x>\r\n\r\nBuy ${n}\r\n`,
     );
   const post = async (bytes: Buffer): Promise<ArrivalId> => {
     const landed = must(await landFile(Readable.from([bytes])));
@@ -136,7 +136,7 @@ describe("Junk", () => {
     must(await setAside(clerk, first, "junk", true));
     expect(await isJunkSender(db(), "win@offers.example")).toBe(true);
     const second = await post(mail(2, "win@offers.example"));
-    expect(await loadArrival(clerk, second)).toMatchObject({ state: "waiting", mail: { junk: "this sender was said to send junk" } });
+    expect(await loadArrival(clerk, second)).toMatchObject({ state: "waiting", mail: { junk: "marked as junk sender" } });
     must(await restore(clerk, first, "undone"));
     expect(await isJunkSender(db(), "win@offers.example")).toBe(false);
   });
@@ -155,7 +155,7 @@ describe("A queue that asks what is kept of a message", () => {
     const bytes = writeMail({
       from: "a@b.example",
       to: "payables@papers.example",
-      subject: `Papers ${nth++}`,
+      subject: `Documents ${nth++}`,
       date: "2026-11-20T09:00:00Z",
       text: "see attached",
       attachments: [{ name: `a${nth}.txt`, type: "text/plain", bytes: Buffer.from(`part ${nth}`) }],
@@ -222,7 +222,7 @@ describe("Nearly the same", () => {
     })),
     money: { net: "4556.80", tax: "911.36", total, currency: "GBP" },
   });
-  test("a paper saved anew and one with a word changed are told of with how alike they are; the next invoice is not the same", async () => {
+  test("a document saved anew and one with a word changed are told of with how alike they are; the next invoice is not the same", async () => {
     const first = await takeAndLook(admin, "inv.pdf", await drawPdf(paper("88-1"), 2), { queue: "payables" });
     const filed = must(await fileAway(admin, first, { documentType: "letter", title: "Fuel", clips: [order] }));
     const saved = await drawPdf(paper("88-1"), 2);
@@ -245,9 +245,9 @@ describe("Nearly the same", () => {
     expect((await loadArrival(clerk, later))?.twin).toBeNull();
   });
   test("prints that are missing are made up for", async () => {
-    const id = await takeText(admin, "old.txt", "an old paper that was read before there were any prints of what papers say at all");
+    const id = await takeText(admin, "old.txt", "an old document that was read before there were any prints of what documents say at all");
     await db().execute(sql`delete from content_print`);
-    const { printSome } = await import("../matching/keep-print.ts");
+    const { fingerprintContents: printSome } = await import("../matching/fingerprint-contents.ts");
     expect(await printSome()).toBeGreaterThan(0);
     expect(await printSome()).toBe(0);
     expect(

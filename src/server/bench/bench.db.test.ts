@@ -15,7 +15,7 @@ import { arrival } from "../arrivals/tables.ts";
 import { db } from "../db/connect.ts";
 import { makeSetUpDatabase, must, putRecord, takeAndLook, takeText } from "../db/test-world.ts";
 import { localFile } from "../documents/local-file.ts";
-import { printThese } from "../matching/keep-print.ts";
+import { printThese } from "../matching/fingerprint-contents.ts";
 import { picturesFolder } from "../ports/adapters.ts";
 import { content, contentPrint } from "../documents/tables.ts";
 import { fileAway } from "../documents/file-away.ts";
@@ -52,7 +52,7 @@ beforeAll(async () => {
   await putRecord(admin, "MF", "purchaseOrder", "PO-6127", {
     title: "Fuel",
     date: "2026-11-02",
-    above: { type: "supplierAccount", key: "S-2004" },
+    parent: { type: "supplierAccount", key: "S-2004" },
   });
   await putRecord(admin, "MF", "freightBooking", "B-20418", { title: "Fish to Halven" });
 });
@@ -112,7 +112,7 @@ describe("Taking a bundle apart", () => {
     expect(second.getForm().getTextField("agreed.by").getText()).toBe("Isla");
     // What is not among its pages is nowhere in the file, not even unseen.
     expect((await readFile(one ?? "")).includes("agreed.by")).toBe(false);
-    expect(await loadArrival(admin, id)).toMatchObject({ state: "split", endReason: "2 papers", children: done.parts.map((p) => p.id) });
+    expect(await loadArrival(admin, id)).toMatchObject({ state: "split", endReason: "2 documents", children: done.parts.map((p) => p.id) });
     expect((await readFile(await fileOf(id))).equals(Buffer.from(bytes))).toBe(true);
     const lines = await listLines(admin, { arrivalId: id });
     expect(lines.some((l) => l.verb === "split")).toBe(true);
@@ -264,7 +264,7 @@ describe("Taking a bundle apart", () => {
     expect(done.parts[0]?.path).toContain("PO-6127");
     expect(done.parts[1]).toMatchObject({ code: null, problem: "There is no such record: purchaseOrder PO-0" });
     expect((await loadArrival(admin, done.parts[1]?.id as ArrivalId))?.state).toBe("ready");
-    expect((await loadArrival(admin, id))?.endReason).toBe("2 papers, without page 3");
+    expect((await loadArrival(admin, id))?.endReason).toBe("2 documents, without page 3");
   });
   test("the same again has the same result, and nothing twice (promise 11)", async () => {
     const id = await takeAndLook(admin, "again.pdf", await bundle(page("A"), page("B")), { queue: "payables" });
@@ -308,7 +308,7 @@ describe("Taking a bundle apart", () => {
     const first = must(await splitArrival(clerk, id, parts));
     expect(first.parts[0]?.code).toMatch(/^AC-/);
     expect(must(await splitArrival(clerk, id, parts))).toEqual(first);
-    expect((await loadArrival(admin, id))?.endReason).toBe("1 paper, without page 2");
+    expect((await loadArrival(admin, id))?.endReason).toBe("1 document, without page 2");
   });
   test("what one may not see cannot be laid on the bench, nor what has no pages", async () => {
     const id = await takeAndLook(admin, "seen.pdf", await bundle(page("A"), page("B")), { queue: "crew-office" });
@@ -406,15 +406,15 @@ describe("Putting back", () => {
     const done = must(await splitArrival(admin, id, [{ pages: [1] }, { pages: [2] }]));
     expect(must(await putBack(admin, id)).restored).toEqual([id]);
     expect(await loadArrival(admin, id)).toMatchObject({ state: "ready", endReason: null });
-    expect(await loadArrival(admin, done.parts[0]?.id as ArrivalId)).toMatchObject({ state: "setAside", endReason: "put back together" });
+    expect(await loadArrival(admin, done.parts[0]?.id as ArrivalId)).toMatchObject({ state: "setAside", endReason: "split undone" });
     expect((await putBack(admin, id)).ok).toBe(true);
   });
-  test("not while one of its papers is filed", async () => {
+  test("not while one of its documents is filed", async () => {
     const id = await takeAndLook(admin, "kept.pdf", await bundle(page("A"), page("B")), { queue: "payables" });
     must(await splitArrival(clerk, id, [{ pages: [1], file: filing("95-1") }, { pages: [2] }]));
     expect(await putBack(clerk, id)).toMatchObject({ refusal: { code: "still-there" } });
   });
-  test("all that went into one paper comes back together", async () => {
+  test("all that went into one document comes back together", async () => {
     const [a, b] = [
       await takeAndLook(admin, "p.pdf", await bundle(page("P")), { queue: "crew-office" }),
       await takeAndLook(admin, "q.pdf", await bundle(page("Q")), { queue: "crew-office" }),
@@ -428,7 +428,7 @@ describe("Putting back", () => {
   });
 });
 
-describe("A bundle longer than one paper may be", () => {
+describe("A bundle longer than one document may be", () => {
   test("is laid on the bench without being read whole, and taken apart there", async () => {
     must(await saveLimits(admin, { ...defaultLimits, pagesMax: 2 }));
     const id = await takeText(admin, "long.pdf", await bundle(page("A"), page("B"), page("C"), page("D")));

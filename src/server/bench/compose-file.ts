@@ -35,7 +35,7 @@ export interface MadePart {
 
 /**
  * Puts pages of PDFs and pictures together to PDFs, one for each part, in a folder that is cleared afterwards; answers their paths in the order of
- * the parts. Nothing is drawn anew: pages of a PDF come over with their text, links and form fields, a JPEG goes in as it is, other pictures without
+ * the parts. Nothing is drawn again: pages of a PDF come over with their text, links and form fields, a JPEG goes in as it is, other pictures without
  * loss. What is not among a part's pages is not in its file. The same pages give the same bytes. Refuses not-readable when a source cannot be opened.
  *
  * Parts of the same length are made by one run of the tool, which opens the sources once and not once for each: a hundred parts in a tenth of the time.

@@ -40,7 +40,7 @@ export interface BenchAnswer {
     readonly queue: string | null;
     readonly company: string | null;
     readonly sender: string | null;
-    /** Whether it came as pictures of paper: then a blank page is a back that nobody wrote on. */
+    /** Whether it came as pictures of document: then a blank page is a back that nobody wrote on. */
     readonly isScan: boolean;
     /** True while its pages are still being looked at: more cuts may be proposed in a moment. */
     readonly isComing: boolean;
@@ -50,7 +50,7 @@ export interface BenchAnswer {
   readonly codes: readonly BenchCode[];
 }
 
-/** What the bench is laid out from: the pages of some papers, where they probably fall apart, and what the codes on them say. */
+/** What the bench is laid out from: the pages of some documents, where they probably fall apart, and what the codes on them say. */
 export async function loadBench(actor: Actor, sources: readonly Source[]): Promise<Result<BenchAnswer>> {
   const loaded = await loadSources(db(), actor, sources, { lock: false, anyState: false });
   if (!loaded.ok) return loaded;

@@ -19,7 +19,7 @@ import { runTool } from "../reading/run-tool.ts";
 export const sourceSchema = z.union([z.object({ arrival: z.uuid() }), z.object({ document: z.string().max(20) })]);
 export type Source = z.infer<typeof sourceSchema>;
 
-/** Papers that lie on the bench at once. */
+/** Documents that lie on the bench at once. */
 export const SOURCES_MAX = 50;
 
 /** A source as it lies on the bench. */
@@ -104,7 +104,7 @@ async function withPages(tx: Tx, source: Omit<LoadedSource, "kind" | "pageCount"
   const problem = (about?.problem as { code?: string } | null)?.code ?? null;
   if (about?.state === "read" && kind !== null && !hasPictures(kind)) return refuse("not-for-bench", source.fileName);
   if (!about || kind === null || !hasPictures(kind) || !about.pages) return refuse("not-readable", source.fileName);
-  // Longer than the limit for one paper: it can be looked at and taken apart, that is what the bench is for.
+  // Longer than the limit for one document: it can be looked at and taken apart, that is what the bench is for.
   if (about.state === "failed" && problem !== "too-many-pages") return refuse("not-readable", source.fileName);
   return ok({ ...source, kind, pageCount: about.pages, problem });
 }

@@ -12,15 +12,15 @@ import { writeLines } from "../timeline/write-lines.ts";
 import { arrivalPage } from "./tables.ts";
 
 /**
- * Undoes what the bench made of an arrival: it waits again as it was, with all that went into the same papers, and those are set aside. Twice is once.
- * Refuses not-found, stale (it was not taken apart), still-there while one of those papers is filed, or was taken apart again.
+ * Undoes what the bench made of an arrival: it waits again as it was, with all that went into the same documents, and those are set aside. Twice is once.
+ * Refuses not-found, stale (it was not taken apart), still-there while one of those documents is filed, or was taken apart again.
  */
 export async function putBack(actor: Actor, id: ArrivalId): Promise<Result<{ readonly restored: readonly string[] }>> {
   const filter = await arrivalFilter(actor);
   return db().transaction(async (tx) => {
     const sources = new Set<string>([id]);
     const made = new Set<string>();
-    // Papers of several sources lead to further sources, and those to further papers; both are few.
+    // Documents of several sources lead to further sources, and those to further documents; both are few.
     for (let before = -1; before < sources.size + made.size;) {
       before = sources.size + made.size;
       const rows = await tx
@@ -54,7 +54,7 @@ export async function putBack(actor: Actor, id: ArrivalId): Promise<Result<{ rea
     const back = rows.filter((r) => sources.has(r.row.id) && ["split", "joined"].includes(r.row.state));
     await tx
       .update(arrival)
-      .set({ state: "setAside", endedAt: now(), endedBy: actor.id, endReason: "put back together" })
+      .set({ state: "setAside", endedAt: now(), endedBy: actor.id, endReason: "split undone" })
       .where(inArray(arrival.id, [...made]));
     for (const { row, contentState } of back)
       await tx
@@ -68,7 +68,7 @@ export async function putBack(actor: Actor, id: ArrivalId): Promise<Result<{ rea
         who: actor.id,
         company: row.company,
         arrivalId: row.id,
-        details: { reason: "put back together" },
+        details: { reason: "split undone" },
       })),
     ]);
     return ok({ restored: back.map((r) => r.row.id) });

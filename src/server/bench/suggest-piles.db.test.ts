@@ -18,7 +18,7 @@ beforeAll(async () => {
     await putRecord(admin, "MF", "purchaseOrder", key, {
       title: "Fuel",
       date: "2026-11-02",
-      above: { type: "supplierAccount", key: "S-2004" },
+      parent: { type: "supplierAccount", key: "S-2004" },
     });
 });
 afterAll(() => world.end());

@@ -6,9 +6,9 @@ import { now } from "../ports/clock.ts";
 import { textOfWords } from "#core/pages/page-text.ts";
 import { loadPages, type PageRow } from "../reading/page-rows.ts";
 import { PAGE_BREAK } from "../reading/read-outcome.ts";
-import { BACK, FRONT, type LoadedPaper, readPageOf } from "../suggesting/load-paper.ts";
-import { answersFor, type FoundRow, type ReadAnswer } from "../suggesting/load-suggestions.ts";
-import { readAndMatch } from "../suggesting/suggest-for.ts";
+import { BACK, FRONT, type LoadedPaper, readPageOf } from "../matching/load-paper.ts";
+import { answersFor, type FoundRow, type ReadAnswer } from "../matching/load-suggestions.ts";
+import { readAndMatch } from "../matching/suggest-for.ts";
 import { type LoadedSource, loadSources, SOURCES_MAX, sourceSchema } from "./load-sources.ts";
 
 /** Piles read in one call: each takes some 20 ms. */

@@ -19,7 +19,7 @@ import { fileAway, filingSchema } from "../documents/file-away.ts";
 import { addJob, addJobs } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
-import { findRecord } from "../records/upsert-record.ts";
+import { findRecord } from "../records/find-record.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { type LoadedSource, loadSources, sourceSchema, SOURCES_MAX } from "./load-sources.ts";
 import { type MadeFiles, makeFiles, untouchedSource } from "./make-files.ts";
@@ -268,13 +268,13 @@ async function enter(
     "suggest",
     entered.filter((e) => e.ready).map(({ id }) => ({ payload: { arrivalId: id }, key: `suggest:${id}` })),
   );
-  if (made.fresh.length > 0) await addJob(tx, "print", { contents: made.fresh }, { key: `print:${made.fresh[0]}` });
+  if (made.fresh.length > 0) await addJob(tx, "fingerprint", { contents: made.fresh }, { key: `print:${made.fresh[0]}` });
   for (const [s, source] of sources.entries()) {
     if (own.includes(s)) continue;
     const parts = wish.parts.filter((p) => p.pages.some((q) => q.source === s));
     const droppedHere = wish.dropped.filter((p) => p.source === s).map((p) => p.page);
     const details = {
-      parts: parts.length === 1 ? "1 paper" : `${parts.length} papers`,
+      parts: parts.length === 1 ? "1 document" : `${parts.length} documents`,
       dropped: droppedHere.length === 0 ? "" : `, without page${droppedHere.length > 1 ? "s" : ""} ${listed(droppedHere)}`,
     };
     const joined = parts.length === 1 && parts[0]?.pages.some((q) => q.source !== s) === true;

@@ -13,7 +13,7 @@ beforeAll(async () => {
   const admin = await actorByMail("isla.rowe@merrowick.example");
   await putRecord(admin, "MF", "supplierAccount", "S-1", { title: "Supplier" });
   await putRecord(admin, "MF", "freightBooking", "B-1", { title: "Booking", fields: { sailingDate: "2026-11-18" } });
-  await putRecord(admin, "MF", "purchaseOrder", "PO-1", { title: "Order", above: { type: "supplierAccount", key: "S-1" } });
+  await putRecord(admin, "MF", "purchaseOrder", "PO-1", { title: "Order", parent: { type: "supplierAccount", key: "S-1" } });
   const filing = { documentType: "supplierInvoice", clips: [{ company: "MF", type: "purchaseOrder", key: "PO-1" }] };
   documentId = (await fileText(admin, "a.txt", "quetzal", filing)).id;
   await sealLines();
@@ -36,7 +36,7 @@ describe("Kept and computed agree (promise 9)", () => {
       () =>
         sql`insert into beneath_document select r.id, ${documentId}, 1 from record r where r.key = 'PO-1' on conflict (record_id, document_id) do update set acl_id = 999`,
     ],
-    ["a paper missing in Find", 2, () => sql`delete from search_document where document_id = ${documentId}`],
+    ["a document missing in Find", 2, () => sql`delete from search_document where document_id = ${documentId}`],
     ["a reference of a record that is gone", 4, () => sql`delete from record_reference where kind = 'key'`],
     ["how a checklist stands", 5, () => sql`update completeness set missing = 0, in_hand = 1 where missing <> 0`],
     ["a checklist that nobody kept", 5, () => sql`delete from completeness`],

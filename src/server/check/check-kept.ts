@@ -1,5 +1,5 @@
 import { sql } from "drizzle-orm";
-import { countBeneathDifferences, refreshAllBeneath } from "../clips/refresh-beneath.ts";
+import { countChildDocumentDifferences, refreshAllChildDocuments } from "../clips/refresh-child-documents.ts";
 import { checkCompleteness } from "../checklists/check-completeness.ts";
 import { db } from "../db/connect.ts";
 import { countWrongRecordFolders } from "../filing-plan/record-folders.ts";
@@ -34,25 +34,25 @@ export async function checkKept(options: { readonly repair: boolean }): Promise<
 /** Which folders are a record's. */
 async function recordFolders(repair: boolean): Promise<KeptCheck> {
   const differences = await countWrongRecordFolders(repair);
-  return { what: "folders of records", differences, repaired: repair && differences > 0 };
+  return { what: "record folders", differences, repaired: repair && differences > 0 };
 }
 
 /** How many records there are of each type. */
 async function tallies(repair: boolean): Promise<KeptCheck> {
   const differences = await countWrongTallies(repair);
-  return { what: "records counted by type", differences, repaired: repair && differences > 0 };
+  return { what: "record counts by type", differences, repaired: repair && differences > 0 };
 }
 
-/** By what records are recognised on papers, as it follows from their fields. */
+/** By what records are recognised on documents, as it follows from their fields. */
 async function references(repair: boolean): Promise<KeptCheck> {
   const differences = await countWrongReferences(repair);
-  return { what: "references of records", differences, repaired: repair && differences > 0 };
+  return { what: "record references", differences, repaired: repair && differences > 0 };
 }
 
-/** How checklists stand, as it follows from papers, rules and what people said. */
+/** How checklists stand, as it follows from documents, rules and what people said. */
 async function completeness(repair: boolean): Promise<KeptCheck> {
   const differences = await checkCompleteness(repair);
-  return { what: "completeness of records", differences, repaired: repair && differences > 0 };
+  return { what: "record completeness", differences, repaired: repair && differences > 0 };
 }
 
 async function recordCounts(repair: boolean): Promise<KeptCheck> {
@@ -65,13 +65,13 @@ async function recordCounts(repair: boolean): Promise<KeptCheck> {
     await db().execute(
       sql`update record set document_count = f.n from (${fresh}) f where f.id = record.id and record.document_count <> f.n`,
     );
-  return { what: "papers counted on records", differences, repaired: repair && differences > 0 };
+  return { what: "document counts of records", differences, repaired: repair && differences > 0 };
 }
 
 async function beneath(repair: boolean): Promise<KeptCheck> {
-  const differences = await countBeneathDifferences(db());
-  if (repair && differences > 0) await db().transaction(refreshAllBeneath);
-  return { what: "papers beneath accounts", differences, repaired: repair && differences > 0 };
+  const differences = await countChildDocumentDifferences(db());
+  if (repair && differences > 0) await db().transaction(refreshAllChildDocuments);
+  return { what: "documents of child records", differences, repaired: repair && differences > 0 };
 }
 
 async function searchRows(repair: boolean): Promise<KeptCheck> {
@@ -80,9 +80,9 @@ async function searchRows(repair: boolean): Promise<KeptCheck> {
     where d.id is null or s.document_id is null or s.acl_id <> d.acl_id or s.document_type <> d.document_type or s.title <> d.title
       or s.document_date is distinct from d.document_date`);
   if (repair) for (const { id } of wrong.rows) await indexDocument(id);
-  return { what: "papers in Find", differences: wrong.rows.length, repaired: repair && wrong.rows.length > 0 };
+  return { what: "search index", differences: wrong.rows.length, repaired: repair && wrong.rows.length > 0 };
 }
 
 async function seals(): Promise<KeptCheck> {
-  return { what: "sealed lines of the timeline", differences: (await checkSeals()).length, repaired: false };
+  return { what: "timeline seals", differences: (await checkSeals()).length, repaired: false };
 }

@@ -45,7 +45,7 @@ test("whatever is filed, taken back, moved to another account or chained, what i
       for (let n = 0; n < 5; n++)
         await putRecord(admin, "MF", "purchaseOrder", order(n), {
           title: `Order ${round} ${n}`,
-          above: { type: "supplierAccount", key: account(n % 3) },
+          parent: { type: "supplierAccount", key: account(n % 3) },
         });
       const filed: string[] = [];
       for (const [i, s] of steps.entries()) {
@@ -53,14 +53,14 @@ test("whatever is filed, taken back, moved to another account or chained, what i
           const keys = [...new Set([order(s.order), ...(s.also === null ? [] : [order(s.also)])])];
           const made = await fileText(admin, `${round}-${i}.txt`, `text ${round} ${i}`, {
             documentType: "letter",
-            title: `Paper ${i}`,
+            title: `Document ${i}`,
             clips: keys.map((key) => ({ company: "MF", type: "purchaseOrder", key })),
           });
           filed.push(made.code);
         } else if (s.kind === "move")
           await putRecord(admin, "MF", "purchaseOrder", order(s.order), {
             title: `Order ${round} ${s.order}`,
-            above: s.account === null ? null : { type: "supplierAccount", key: account(s.account) },
+            parent: s.account === null ? null : { type: "supplierAccount", key: account(s.account) },
           });
         else if (s.kind === "unfile") {
           const code = parseDocumentCode(filed[s.which % Math.max(1, filed.length)] ?? "");
@@ -75,14 +75,14 @@ test("whatever is filed, taken back, moved to another account or chained, what i
           );
       }
       expect((await checkKept({ repair: false })).map((c) => `${c.what}: ${c.differences}`)).toEqual([
-        "papers counted on records: 0",
-        "papers beneath accounts: 0",
-        "papers in Find: 0",
-        "sealed lines of the timeline: 0",
-        "references of records: 0",
-        "completeness of records: 0",
-        "records counted by type: 0",
-        "folders of records: 0",
+        "document counts of records: 0",
+        "documents of child records: 0",
+        "search index: 0",
+        "timeline seals: 0",
+        "record references: 0",
+        "record completeness: 0",
+        "record counts by type: 0",
+        "record folders: 0",
       ]);
       // Two that are joined by any way of following share a chain, and nobody else does.
       const joined = Array.from({ length: 5 }, (_, n) => n);

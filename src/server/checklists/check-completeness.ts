@@ -11,7 +11,7 @@ import { recheck, refreshAllMarked, rowOf } from "./refresh-completeness.ts";
 const CHUNK = 2000;
 
 /**
- * Counts records whose kept completeness differs from what their papers, rules and decisions give (promise 9), and puts them right when asked to. What
+ * Counts records whose kept completeness differs from what their documents, rules and decisions give (promise 9), and puts them right when asked to. What
  * is marked and not yet worked off is worked off first: it is not wrong, only not done.
  */
 export async function checkCompleteness(repair: boolean): Promise<number> {

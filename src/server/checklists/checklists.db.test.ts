@@ -11,7 +11,7 @@ import { unfile } from "../documents/unfile.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { atTime } from "../ports/clock.ts";
 import { listRecords } from "../records/list-records.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { loadRecordPage } from "../records/load-record-page.ts";
 import { documentFilter } from "../access/filters.ts";
 import { decideItem, type ItemAct } from "./decide-item.ts";
@@ -42,7 +42,7 @@ let number = 0;
 /** A chilled booking of an account, and its loading confirmation when that is wanted. */
 async function booking(withLoading = false): Promise<string> {
   const key = `B-${30000 + ++number}`;
-  const about = { title: `Chilled ${number}`, above: { type: "customerAccount", key: "C-1042" } };
+  const about = { title: `Chilled ${number}`, parent: { type: "customerAccount", key: "C-1042" } };
   await putRecord(admin, "MF", "freightBooking", key, {
     ...about,
     fields: { sailingDate: "2026-11-18", description: "3 chilled trailers" },
@@ -77,7 +77,7 @@ const kept = async (key: string): Promise<Record<string, unknown> | undefined> =
 /** Promise 9: after what was marked is worked off, nothing differs from a fresh computation. */
 const agrees = async (): Promise<void> => {
   await refreshAllMarked();
-  expect((await checkKept({ repair: false })).find((c) => c.what === "completeness of records")).toMatchObject({ differences: 0 });
+  expect((await checkKept({ repair: false })).find((c) => c.what === "record completeness")).toMatchObject({ differences: 0 });
 };
 const code = (text: string) => {
   const parsed = parseDocumentCode(text);
@@ -95,20 +95,20 @@ describe("A record's checklist", () => {
       loadingList: "outstanding",
     });
     await agrees();
-    // A paper of the loading confirmation counts along the chain, an unsigned one does not.
+    // A document of the loading confirmation counts along the chain, an unsigned one does not.
     const list = await file(clerk, "loadingList", "loadingConfirmation", key.replace("B", "L"), { signed: "no" });
     expect((await states("freightBooking", key))["loadingList"]).toBe("outstanding");
     must(await changeDocument(clerk, code(list.code), { properties: { signed: true }, dryRun: false }));
-    expect((await states("freightBooking", key))["loadingList"]).toBe("settled");
+    expect((await states("freightBooking", key))["loadingList"]).toBe("complete");
     await agrees();
-    // A log is in hand until somebody accepts it.
+    // A log is received until somebody accepts it.
     const log = await file(clerk, "temperatureLog", "freightBooking", key);
-    expect((await states("freightBooking", key))["temperatureLog"]).toBe("inHand");
+    expect((await states("freightBooking", key))["temperatureLog"]).toBe("received");
     await agrees();
     expect(await kept(key)).toMatchObject({ in_hand: 1 << 2 });
     must(await act(clerk, "freightBooking", key, { act: "accept", item: "temperatureLog" }));
     must(await act(clerk, "freightBooking", key, { act: "accept", item: "temperatureLog" }));
-    expect((await states("freightBooking", key))["temperatureLog"]).toBe("settled");
+    expect((await states("freightBooking", key))["temperatureLog"]).toBe("complete");
     expect(await kept(key)).toMatchObject({ in_hand: 0 });
     must(await unfile(clerk, code(log.code)));
     expect((await states("freightBooking", key))["temperatureLog"]).toBe("outstanding");
@@ -132,11 +132,11 @@ describe("A record's checklist", () => {
     expect((await states("freightBooking", key))["packingList"]).toBe("outstanding");
   });
 
-  test("a paper of another type can be tied to an item, and a paper taken from it", async () => {
+  test("a document of another type can be tied to an item, and a document taken from it", async () => {
     const key = await booking();
     const mail = await file(clerk, "mail", "freightBooking", key);
     must(await act(clerk, "freightBooking", key, { act: "tie", item: "request", document: mail.code }));
-    expect((await states("freightBooking", key))["request"]).toBe("settled");
+    expect((await states("freightBooking", key))["request"]).toBe("complete");
     await agrees();
     must(await act(clerk, "freightBooking", key, { act: "untie", item: "request", document: mail.code }));
     expect((await states("freightBooking", key))["request"]).toBe("outstanding");
@@ -157,7 +157,7 @@ describe("A record's checklist", () => {
       isOwn: true,
     });
     await file(clerk, "letter", "freightBooking", key);
-    expect((await states("freightBooking", key))["own0"]).toBe("inHand");
+    expect((await states("freightBooking", key))["own0"]).toBe("received");
     await agrees();
     for (let i = 1; i < 12; i++) must(await add(`More ${i}`));
     expect(await add("One too many")).toMatchObject({ refusal: { code: "bad-input" } });
@@ -183,19 +183,19 @@ describe("What lapses", () => {
     await atTime(day("2026-11-20"), async () => {
       await file(crew, "medicalCertificate", "crewMember", "E-700", { validUntil: "2026-12-15" });
       must(await act(crew, "crewMember", "E-700", { act: "accept", item: "medical" }));
-      expect(await listed(crew, "lapsing")).toContain("E-700");
-      expect(await kept("E-700")).toMatchObject({ lapses_on: "2026-12-15", changes_on: "2026-12-16", lapsed: 0 });
+      expect(await listed(crew, "expiring")).toContain("E-700");
+      expect(await kept("E-700")).toMatchObject({ lapses_on: "2026-12-15", changes_on: "2026-12-16", expired: 0 });
       expect(await markLapsing()).toBe(0);
     });
     await atTime(day("2026-12-16"), async () => {
       expect(await markLapsing()).toBeGreaterThan(0);
       await refreshAllMarked();
-      expect(await states("crewMember", "E-700", crew)).toMatchObject({ medical: "lapsed" });
-      expect(await kept("E-700")).toMatchObject({ lapsed: 1, missing: 3, due_on: "2026-12-15" });
-      expect(await listed(crew, "lapsed")).toContain("E-700");
+      expect(await states("crewMember", "E-700", crew)).toMatchObject({ medical: "expired" });
+      expect(await kept("E-700")).toMatchObject({ expired: 1, missing: 3, due_on: "2026-12-15" });
+      expect(await listed(crew, "expired")).toContain("E-700");
       await agrees();
       await file(crew, "medicalCertificate", "crewMember", "E-700", { validUntil: "2028-12-15" });
-      expect(await states("crewMember", "E-700", crew)).toMatchObject({ medical: "inHand" });
+      expect(await states("crewMember", "E-700", crew)).toMatchObject({ medical: "received" });
     });
   });
 
@@ -236,7 +236,7 @@ describe("The worklist", () => {
     await file(clerk, "packingList", "freightBooking", keys[0] ?? "");
     await refreshAllMarked();
     expect(await listed(clerk, "missing", { type: "freightBooking", item: "packingList" })).not.toContain(keys[0]);
-    expect(await listed(clerk, "missing", { above: "customerAccount:C-1042" })).toEqual(expect.arrayContaining(keys));
+    expect(await listed(clerk, "missing", { parent: "customerAccount:C-1042" })).toEqual(expect.arrayContaining(keys));
     expect(await listed(clerk, "missing", { q: keys[1] })).toEqual([keys[1]]);
     const counts = await countMissing(clerk, { type: "freightBooking", company: "MF" });
     expect(counts.types.find((t) => t.type === "freightBooking")?.missing).toBe(
@@ -256,12 +256,12 @@ describe("The worklist", () => {
     expect(complete.items.map((r) => r.key)).not.toContain(keys[0]);
   });
 
-  test("tells nobody of records, items or papers that their grants do not cover", async () => {
+  test("tells nobody of records, items or documents that their grants do not cover", async () => {
     await putRecord(admin, "MF", "crewMember", "E-701", { title: "Odd Fell" });
     await refreshAllMarked();
     expect(await listed(clerk, "missing", { type: "crewMember" })).toEqual([]);
     expect((await countMissing(clerk, { type: "crewMember" })).items).toEqual([]);
-    // A light user sees bookings, but of their papers only some types.
+    // A light user sees bookings, but of their documents only some types.
     const key = await booking(true);
     expect(Object.keys(await states("freightBooking", key, light)).sort()).toEqual(["loadingList", "packingList", "temperatureLog"]);
     const rows = await listMissing(light, wish("missing", { q: key }));
@@ -356,7 +356,7 @@ describe("A changed checklist", () => {
 });
 
 describe("What is kept", () => {
-  test("is the same however many papers are filed to a record at the same moment", async () => {
+  test("is the same however many documents are filed to a record at the same moment", async () => {
     const keys = [await booking(true), await booking(true)];
     const jobs = keys.flatMap((key) => [
       file(clerk, "packingList", "freightBooking", key),
@@ -378,7 +378,7 @@ describe("What is kept", () => {
       keys.push(key);
       await putRecord(admin, "MF", "freightBooking", key, {
         title: `Mixed ${i}`,
-        above: { type: "customerAccount", key: "C-1042" },
+        parent: { type: "customerAccount", key: "C-1042" },
         fields: {
           sailingDate: luck.pick(["2026-10-30", "2026-11-18", "2026-12-01"]),
           description: luck.pick(["Chilled salmon", "whisky", "timber", ""]),
@@ -417,7 +417,7 @@ describe("What is kept", () => {
       sql`update completeness set missing = 0 where record_id in (select record_id from completeness where missing <> 0 order by record_id limit 3)`,
     );
     await db().execute(sql`delete from completeness where record_id = (select max(record_id) from completeness)`);
-    const found = (await checkKept({ repair: true })).find((c) => c.what === "completeness of records");
+    const found = (await checkKept({ repair: true })).find((c) => c.what === "record completeness");
     expect(found).toMatchObject({ differences: 4, repaired: true });
     await agrees();
   });

@@ -24,13 +24,13 @@ const day = z.string().refine(isCalendarDay, "must be a date like 2026-11-18").n
 
 /** What a person does about an item of one record. */
 export const itemActSchema = z.discriminatedUnion("act", [
-  /** The paper will do; without one, every paper that is in hand for it. */
+  /** The document will do; without one, every document that is received for it. */
   z.object({ act: z.literal("accept"), item, document: code.optional() }),
   /** It will not do after all. */
   z.object({ act: z.literal("takeBack"), item, document: code.optional() }),
   z.object({ act: z.literal("waive"), item, reason: z.string().trim().min(1, "say why").max(300) }),
   z.object({ act: z.literal("ask"), item }),
-  /** Ties a paper to the item though it is of another type, or takes one from it. */
+  /** Ties a document to the item though it is of another type, or takes one from it. */
   z.object({ act: z.literal("tie"), item, document: code }),
   z.object({ act: z.literal("untie"), item, document: code }),
   z.object({
@@ -47,7 +47,7 @@ type RecordRow = typeof record.$inferSelect;
 
 /**
  * Does something about an item of a record's checklist and answers the checklist as it stands then. Twice is once. Refuses not-found (no such item or
- * paper for this person), not-allowed, bad-input.
+ * document for this person), not-allowed, bad-input.
  */
 export async function decideItem(
   actor: Actor,
@@ -107,7 +107,7 @@ async function decideIn(tx: Tx, actor: Actor, row: RecordRow, act: ItemAct): Pro
     }
     case "remove":
       if (!mayEdit) return refuse("not-allowed");
-      if (!target.isOwn) return refuse("bad-input", "It comes from the record type's rules; waive it instead");
+      if (!target.isOwn) return refuse("bad-input", "It comes from the record type's checklist; waive it instead");
       await tx.delete(itemDecision).where(and(eq(itemDecision.recordId, row.id), eq(itemDecision.item, target.key)));
       await tx.delete(ownItem).where(and(eq(ownItem.recordId, row.id), eq(ownItem.place, target.bit - 40)));
       await line("itemRemoved");
@@ -140,7 +140,7 @@ async function addOwn(tx: Tx, actor: Actor, row: RecordRow, act: Extract<ItemAct
   return ok(null);
 }
 
-/** A paper of the record or of its chain by its code; null when it is not there for this person. */
+/** A document of the record or of its chain by its code; null when it is not there for this person. */
 async function findPaper(tx: Tx, actor: Actor, row: RecordRow, documentCode: string): Promise<number | null> {
   const seen = await documentFilter(actor, "see", sql`d.acl_id`);
   const rows = await tx.execute<{

@@ -7,21 +7,21 @@ import { parseLookup } from "#core/records/parse-lookup.ts";
 import { shiftDay } from "#core/shared/parse-day.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
 import { recordFilter } from "../access/filters.ts";
-import { ask, asks } from "../db/ask.ts";
+import { queryPrepared, preparedExecutor } from "../db/query-prepared.ts";
 import { db, onOneLine } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { today } from "../ports/clock.ts";
 import { loadDocumentTypes, loadRecordTypes } from "../records/load-types.ts";
-import { rightBeneath } from "../records/right-beneath.ts";
+import { isDirectChildOf } from "../records/is-direct-child-of.ts";
 import { loadFacts } from "./load-facts.ts";
 import { seenItems } from "./load-items.ts";
 import { loadChecklists, visibleBits } from "./load-rules.ts";
 
-/** missing: outstanding or lapsed. due: missing and due by today. lapsing: settled, and not for long any more. */
-export const missingViews = ["missing", "due", "inHand", "lapsing", "lapsed"] as const;
+/** missing: outstanding or expired. due: missing and due by today. lapsing: settled, and not for long any more. */
+export const missingViews = ["missing", "due", "received", "expiring", "expired"] as const;
 export type MissingView = (typeof missingViews)[number];
 
-/** Days ahead that what lapses is shown. */
+/** Days ahead that what expires is shown. */
 export const LAPSES_WITHIN = 60;
 /** Records walked through for one page of the list; beyond it a filter is the way. */
 const OFFSET_MAX = 5000;
@@ -33,7 +33,7 @@ export interface MissingWish {
   /** Key of an item of that type. */
   readonly item?: string | undefined;
   /** `type:key` of the account above. */
-  readonly above?: string | undefined;
+  readonly parent?: string | undefined;
   /** A person's id, or "none" for records that nobody answers for. */
   readonly responsible?: string | undefined;
   readonly q?: string | undefined;
@@ -47,14 +47,14 @@ export interface MissingRow {
   readonly type: string;
   readonly key: string;
   readonly title: string;
-  readonly above: { readonly type: string; readonly key: string; readonly title: string } | null;
+  readonly parent: { readonly type: string; readonly key: string; readonly title: string } | null;
   readonly responsible: { readonly id: string; readonly name: string } | null;
   readonly items: readonly {
     readonly key: string;
     readonly label: string;
     readonly state: string;
     readonly dueOn: string | null;
-    readonly lapsesOn: string | null;
+    readonly expiresOn: string | null;
     readonly missing: string;
   }[];
   /** Open reminders to whoever answers for it. */
@@ -97,15 +97,15 @@ function viewCondition(view: MissingView, day: string): SQL {
   return {
     missing: sql`c.missing <> 0 and c.missing & s.bits <> 0`,
     due: sql`c.missing <> 0 and c.missing & s.bits <> 0 and c.due_on <= ${day}`,
-    inHand: sql`c.in_hand <> 0 and c.in_hand & s.bits <> 0`,
+    received: sql`c.in_hand <> 0 and c.in_hand & s.bits <> 0`,
     // What may lapse is settled; which item it is shows only when the record is looked at.
-    lapsing: sql`c.lapses_on is not null and c.lapses_on <= ${shiftDay(day, LAPSES_WITHIN)} and c.applies & ~c.missing & ~c.in_hand & ~c.waived & s.bits <> 0`,
-    lapsed: sql`c.missing <> 0 and c.lapsed & s.bits <> 0`,
+    expiring: sql`c.lapses_on is not null and c.lapses_on <= ${shiftDay(day, LAPSES_WITHIN)} and c.applies & ~c.missing & ~c.in_hand & ~c.waived & s.bits <> 0`,
+    expired: sql`c.missing <> 0 and c.lapsed & s.bits <> 0`,
   }[view];
 }
 
 /**
- * Records of all types with something missing, in hand, lapsed or about to lapse: first what is due first. Only records, and only items, that the
+ * Records of all types with something missing, received, expired or about to lapse: first what is due first. Only records, and only items, that the
  * person is told of (promise 6).
  */
 export function listMissing(
@@ -123,22 +123,23 @@ async function listOnLine(
   const scopes = await scopesOf(actor, wish, rules, types);
   if (scopes.length === 0 || wish.offset > OFFSET_MAX) return { items: [], next: null };
   const day = today();
-  const byLapse = wish.view === "lapsing";
+  const byLapse = wish.view === "expiring";
   const parts: SQL[] = [sql`c.company = s.company`, sql`c.type = s.type`, viewCondition(wish.view, day)];
   if (wish.responsible === "none") parts.push(sql`c.responsible_id is null`);
   else if (wish.responsible !== undefined) parts.push(sql`c.responsible_id = ${wish.responsible}`);
-  if (wish.above !== undefined) parts.push(sql`c.record_id in (select record.id from record where ${rightBeneath(actor, wish.above)})`);
+  if (wish.parent !== undefined)
+    parts.push(sql`c.record_id in (select record.id from record where ${isDirectChildOf(actor, wish.parent)})`);
   for (const pattern of parseLookup(wish.q ?? "").patterns)
     parts.push(sql`exists (select 1 from record r where r.id = c.record_id and r.lookup_text like ${pattern})`);
   const order = byLapse ? sql`lapses_on, record_id` : sql`due_on nulls last, record_id`;
   // Each type and company by its own index, as many as the page needs; then the first of all of them.
-  const rows = await ask<{
+  const rows = await queryPrepared<{
     id: number;
     company: string;
     type: string;
     key: string;
     title: string;
-    above: MissingRow["above"];
+    parent: MissingRow["parent"];
     responsible: MissingRow["responsible"];
     reminded_at: Date | null;
   }>(sql`with first as (select x.* from ${scopeRows(scopes)} cross join lateral (
@@ -146,7 +147,7 @@ async function listOnLine(
       order by ${byLapse ? sql`c.lapses_on, c.record_id` : sql`c.due_on nulls last, c.record_id`} limit ${wish.offset + wish.limit + 1}) x
       order by ${order} limit ${wish.limit + 1} offset ${wish.offset})
     select r.id, r.company, r.type, r.key, r.title,
-      case when a.id is null or not ${recordFilter(actor, "see", sql`a`)} then null else json_build_object('type', a.type, 'key', a.key, 'title', a.title) end as above,
+      case when a.id is null or not ${recordFilter(actor, "see", sql`a`)} then null else json_build_object('type', a.type, 'key', a.key, 'title', a.title) end as parent,
       case when u.id is null then null else json_build_object('id', u.id, 'name', u.name) end as responsible,
       (select max(m.at) from reminder m where m.record_id = r.id and m.seen_at is null) as reminded_at
     from first f join record r on r.id = f.record_id left join record a on a.id = r.above_id left join "user" u on u.id = f.responsible_id
@@ -155,7 +156,7 @@ async function listOnLine(
   const facts = new Map(
     (
       await loadFacts(
-        asks,
+        preparedExecutor,
         shown.map((r) => r.id),
         rules,
       )
@@ -167,14 +168,14 @@ async function listOnLine(
     const fitting = standing.filter((i) => {
       if (wish.item !== undefined && i.key !== wish.item) return false;
       switch (wish.view) {
-        case "inHand":
-          return i.state === "inHand";
-        case "lapsed":
-          return i.state === "lapsed";
-        case "lapsing":
-          return i.state === "settled" && i.lapsesOn !== null && i.lapsesOn <= shiftDay(day, LAPSES_WITHIN);
+        case "received":
+          return i.state === "received";
+        case "expired":
+          return i.state === "expired";
+        case "expiring":
+          return i.state === "complete" && i.expiresOn !== null && i.expiresOn <= shiftDay(day, LAPSES_WITHIN);
         default:
-          return i.state === "outstanding" || i.state === "lapsed";
+          return i.state === "outstanding" || i.state === "expired";
       }
     });
     return {
@@ -182,9 +183,9 @@ async function listOnLine(
       type: r.type,
       key: r.key,
       title: r.title,
-      above: r.above,
+      parent: r.parent,
       responsible: r.responsible,
-      items: fitting.map(({ key, label, state, dueOn, lapsesOn, missing }) => ({ key, label, state, dueOn, lapsesOn, missing })),
+      items: fitting.map(({ key, label, state, dueOn, expiresOn, missing }) => ({ key, label, state, dueOn, expiresOn, missing })),
       remindedAt: r.reminded_at ? new Date(r.reminded_at).toISOString() : null,
     };
   });
@@ -199,8 +200,8 @@ export interface MissingCounts {
     readonly key: string;
     readonly label: string;
     readonly missing: number;
-    readonly inHand: number;
-    readonly lapsed: number;
+    readonly received: number;
+    readonly expired: number;
   }[];
 }
 
@@ -218,8 +219,8 @@ export async function countMissing(actor: Actor, wish: Pick<MissingWish, "type" 
         : sql`c.responsible_id = ${wish.responsible}`;
   const counted = await db().execute<{ type: string } & Record<MissingView, number>>(sql`select c.type,
       count(*) filter (where ${viewCondition("missing", day)})::int as missing, count(*) filter (where ${viewCondition("due", day)})::int as due,
-      count(*) filter (where ${viewCondition("inHand", day)})::int as "inHand", count(*) filter (where ${viewCondition("lapsing", day)})::int as lapsing,
-      count(*) filter (where ${viewCondition("lapsed", day)})::int as lapsed
+      count(*) filter (where ${viewCondition("received", day)})::int as received, count(*) filter (where ${viewCondition("expiring", day)})::int as expiring,
+      count(*) filter (where ${viewCondition("expired", day)})::int as expired
     from ${scopeRows(scopes)} join completeness c on c.company = s.company and c.type = s.type where ${who} group by c.type`);
   const order = (await loadRecordTypes()).map((t) => t.key);
   const asked = rules.get(wish.type ?? "") ?? [];
@@ -243,7 +244,7 @@ export async function countMissing(actor: Actor, wish: Pick<MissingWish, "type" 
     items = asked.flatMap((i, n) =>
       (told & bitOf(i.bit)) === 0n
         ? []
-        : [{ key: i.key, label: i.label, missing: row?.n[n * 3] ?? 0, inHand: row?.n[n * 3 + 1] ?? 0, lapsed: row?.n[n * 3 + 2] ?? 0 }],
+        : [{ key: i.key, label: i.label, missing: row?.n[n * 3] ?? 0, received: row?.n[n * 3 + 1] ?? 0, expired: row?.n[n * 3 + 2] ?? 0 }],
     );
   }
   return { types: [...counted.rows].sort((a, b) => order.indexOf(a.type) - order.indexOf(b.type)), items };

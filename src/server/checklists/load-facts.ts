@@ -2,14 +2,14 @@ import { type SQL, sql } from "drizzle-orm";
 import type { ItemRule } from "#core/checklists/checklist-rules.ts";
 import type { ChecklistFacts, CheckedPaper, ItemDecision, OwnItem } from "#core/checklists/checklist-state.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
-import { allOf, type Asks, asks } from "../db/ask.ts";
+import { queryAll, type QueryExecutor, preparedExecutor } from "../db/query-prepared.ts";
 import { idArray, textArray } from "../db/sql-arrays.ts";
 
 /** A record with everything its checklist is worked out from. */
 export interface RecordFacts {
   readonly id: number;
   readonly type: string;
-  readonly aboveId: number | null;
+  readonly parentId: number | null;
   readonly responsibleId: string | null;
   readonly facts: ChecklistFacts;
 }
@@ -43,18 +43,18 @@ interface PaperRow extends Record<string, unknown> {
 }
 
 /**
- * Loads what the checklists of some records are worked out from, in a handful of queries however many records there are. Only papers of types that
+ * Loads what the checklists of some records are worked out from, in a handful of queries however many records there are. Only documents of types that
  * a rule, a condition or a decision speaks of are loaded.
  */
-export async function loadFacts(tx: Asks, ids: readonly number[], rules: Rules): Promise<readonly RecordFacts[]> {
+export async function loadFacts(tx: QueryExecutor, ids: readonly number[], rules: Rules): Promise<readonly RecordFacts[]> {
   if (ids.length === 0) return [];
   const list = idArray(ids);
   const recordsAsked =
-    tx.execute<RecordRow>(sql`select r.id, r.company, r.type, r.key, r.title, r.status, r.date, r.fields, r.above_id, coalesce(r.responsible_id, above.responsible_id) as responsible_id, r.chain_id
-    from record r left join record above on above.id = r.above_id where r.id = any(${list}::bigint[])`);
+    tx.execute<RecordRow>(sql`select r.id, r.company, r.type, r.key, r.title, r.status, r.date, r.fields, r.above_id, coalesce(r.responsible_id, parent.responsible_id) as responsible_id, r.chain_id
+    from record r left join record parent on parent.id = r.above_id where r.id = any(${list}::bigint[])`);
   const decisionsAsked = askDecisions(tx, list);
   const ownAsked = askOwnItems(tx, list);
-  const [records, decisions, own] = await allOf(tx, [recordsAsked, decisionsAsked, ownAsked]);
+  const [records, decisions, own] = await queryAll(tx, [recordsAsked, decisionsAsked, ownAsked]);
   const items = [...new Set(records.rows.map((r) => r.type))].flatMap((t) => rules.get(t) ?? []);
   const tied = decisions.rows.flatMap((d) => (d.document_id === null ? [] : [d.document_id]));
   const ofOwn = own.rows.flatMap((o) => o.document_types);
@@ -68,12 +68,12 @@ export async function loadFacts(tx: Asks, ids: readonly number[], rules: Rules):
   return gather(records.rows, decisions.rows, own.rows, around);
 }
 
-/** A paper that counts somewhere, in the words of somebody who may see it; null where they may not. */
+/** A document that counts somewhere, in the words of somebody who may see it; null where they may not. */
 export type PaperTitles = ReadonlyMap<number, { readonly code: string; readonly title: string } | null>;
 
 /**
- * The same of one record that is at hand already, with what its papers are called, all of it asked in one go.
- * @param seen Condition on `d` for the papers whose titles may be told.
+ * The same of one record that is at hand already, with what its documents are called, all of it asked in one go.
+ * @param seen Condition on `d` for the documents whose titles may be told.
  */
 export async function loadFactsOf(
   row: Omit<RecordRow, "responsible_id" | "above_id">,
@@ -83,11 +83,11 @@ export async function loadFactsOf(
   const list = idArray([row.id]);
   const items = rules.get(row.type) ?? [];
   const [decisions, own, around] = await Promise.all([
-    asks.execute<DecisionRow & { reason: string | null; by: string | null; at: Date }>(
+    preparedExecutor.execute<DecisionRow & { reason: string | null; by: string | null; at: Date }>(
       sql`select w.record_id, w.item, w.kind, w.document_id, w.reason, u.name as by, w.at from item_decision w left join "user" u on u.id = w.by where w.record_id = ${row.id}`,
     ),
-    askOwnItems(asks, list),
-    askPapers(asks, {
+    askOwnItems(preparedExecutor, list),
+    askPapers(preparedExecutor, {
       list,
       items,
       tied: sql`d.document_type in (select unnest(o.document_types) from own_item o where o.record_id = ${row.id})
@@ -124,7 +124,7 @@ interface DecisionRow extends Record<string, unknown> {
   kind: ItemDecision["kind"];
   document_id: number | null;
 }
-const askDecisions = (tx: Asks, list: string) =>
+const askDecisions = (tx: QueryExecutor, list: string) =>
   tx.execute<DecisionRow>(sql`select record_id, item, kind, document_id from item_decision where record_id = any(${list}::bigint[])`);
 
 interface OwnItemRow extends Record<string, unknown> {
@@ -134,7 +134,7 @@ interface OwnItemRow extends Record<string, unknown> {
   document_types: string[];
   due_on: string | null;
 }
-const askOwnItems = (tx: Asks, list: string) =>
+const askOwnItems = (tx: QueryExecutor, list: string) =>
   tx.execute<OwnItemRow>(
     sql`select record_id, place, label, document_types, due_on from own_item where record_id = any(${list}::bigint[]) order by place`,
   );
@@ -145,13 +145,13 @@ interface Around {
   readonly beside: readonly { readonly record_id: number; readonly type: string }[];
 }
 
-/** The papers of some records that items speak of, those along their chains, and which types stand there. */
+/** The documents of some records that items speak of, those along their chains, and which types stand there. */
 async function askPapers(
-  tx: Asks,
+  tx: QueryExecutor,
   what: {
     readonly list: string;
     readonly items: readonly ItemRule[];
-    /** Condition on `d` for papers that a decision or an item added by hand speaks of. */
+    /** Condition on `d` for documents that a decision or an item added by hand speaks of. */
     readonly tied: SQL;
     /** Records whose chain is asked for. */
     readonly chained: readonly number[];
@@ -160,7 +160,7 @@ async function askPapers(
 ): Promise<Around> {
   const { items, chained } = what;
   const asked = new Set(items.flatMap((i) => [...i.documentTypes, ...i.when.flatMap((w) => (w.on === "paper" ? [w.documentType] : []))]));
-  // Properties are wide: they come only with papers that are asked for them.
+  // Properties are wide: they come only with documents that are asked for them.
   const asksProperties = new Set(
     items.filter((i) => i.papersThat.length > 0 || i.validity?.kind === "property").flatMap((i) => i.documentTypes),
   );
@@ -182,7 +182,7 @@ async function askPapers(
       ? { rows: [] }
       : tx.execute<{ record_id: number; type: string }>(sql`select distinct r.id as record_id, beside.type from record r
             join record beside on beside.chain_id = r.chain_id and beside.id <> r.id where r.id = any(${idArray(chained)}::bigint[])`);
-  const [papers, along, beside] = await allOf(tx, [papersAsked, alongAsked, besideAsked]);
+  const [papers, along, beside] = await queryAll(tx, [papersAsked, alongAsked, besideAsked]);
   return { papers: papers.rows, along: along.rows, beside: beside.rows };
 }
 
@@ -200,7 +200,7 @@ function gather(
   return records.map((r) => ({
     id: r.id,
     type: r.type,
-    aboveId: r.above_id,
+    parentId: r.above_id,
     responsibleId: r.responsible_id,
     facts: {
       record: { company: r.company, key: r.key, title: r.title, status: r.status, date: r.date, fields: r.fields },

@@ -20,13 +20,13 @@ export interface ChecklistItemAnswer {
   readonly have: number;
   readonly want: number;
   readonly dueOn: string | null;
-  readonly lapsesOn: string | null;
+  readonly expiresOn: string | null;
   /** The words that were chosen for when it is missing. */
   readonly missing: string;
   readonly settledBy: "clip" | "person";
   /** Added by hand on this record. */
   readonly isOwn: boolean;
-  /** Papers that count, those only that the person may see. */
+  /** Documents that count, those only that the person may see. */
   readonly papers: readonly {
     readonly code: string;
     readonly title: string;
@@ -37,11 +37,11 @@ export interface ChecklistItemAnswer {
   readonly mayAccept: boolean;
   /** Whether only documents with certain properties count: one that is dropped on the item is then tied to it by hand. */
   readonly isConditional: boolean;
-  /** The property that says how long a paper holds; it has to be known for the paper to be of use. */
+  /** The property that says how long a document holds; it has to be known for the document to be of use. */
   readonly asks: string | null;
 }
 
-/** The items of one record that a person is told of, as they stand today; worked out anew each time. */
+/** The items of one record that a person is told of, as they stand today; worked out again each time. */
 export async function loadItems(actor: Actor, row: typeof record.$inferSelect): Promise<readonly ChecklistItemAnswer[]> {
   const [rules, types, seen] = await Promise.all([loadChecklists(), loadDocumentTypes(), documentFilter(actor, "see", sql`d.acl_id`)]);
   const known = { ...row, fields: row.fields as FieldValues, chain_id: row.chainId };
@@ -58,7 +58,7 @@ export async function loadItems(actor: Actor, row: typeof record.$inferSelect): 
       have: i.have,
       want: i.want,
       dueOn: i.dueOn,
-      lapsesOn: i.lapsesOn,
+      expiresOn: i.expiresOn,
       missing: i.missing,
       settledBy: i.settledBy,
       isOwn: i.isOwn,
@@ -85,7 +85,7 @@ export function seenItems(
   return items.filter((i) => seesItem(actor, company, type, i.documentTypes, types));
 }
 
-/** Whether a person may accept papers for an item: by the roles its rule names, else by the right to file on such records. */
+/** Whether a person may accept documents for an item: by the roles its rule names, else by the right to file on such records. */
 export function mayAccept(actor: Actor, company: string, type: string, item: Pick<StandingItem, "acceptedBy">): boolean {
   if (!allowsRecord(actor.grants, "file", company, type)) return false;
   return item.acceptedBy.length === 0 || item.acceptedBy.some((role) => actor.roles.includes(role));

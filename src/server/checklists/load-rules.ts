@@ -6,11 +6,11 @@ import { bitOf } from "#core/checklists/completeness.ts";
 import type { DocumentType } from "#core/documents/document-type.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { keptBySetUp } from "../db/kept-by-set-up.ts";
-import { parsedOnce } from "../db/parsed-once.ts";
+import { memoizeParse } from "../db/memoize-parse.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { checklist } from "./tables.ts";
 
-const asRules = parsedOnce(checklistRulesSchema);
+const asRules = memoizeParse(checklistRulesSchema);
 
 const checklists = keptBySetUp(() => readChecklists(db()));
 
@@ -39,7 +39,7 @@ export async function loadChecklist(
 const OWN_BITS = Array.from({ length: 12 }, (_, i) => bitOf(OWN_BITS_FROM + i)).reduce((all, bit) => all | bit, 0n);
 
 /**
- * Whether a person is told of an item on a record of a type: they may see papers of at least one of its types there (promise 6). Whether such a paper
+ * Whether a person is told of an item on a record of a type: they may see documents of at least one of its types there (promise 6). Whether such a document
  * is there says something of it.
  */
 export function seesItem(

@@ -62,7 +62,7 @@ export async function parseChecklist(
 }
 
 /**
- * Saves the checklist of a record type and has all its records looked at anew in the background; answers the job to watch. Refuses stale when it was
+ * Saves the checklist of a record type and has all its records looked at again in the background; answers the job to watch. Refuses stale when it was
  * changed since `version`.
  */
 export async function saveChecklist(
@@ -113,7 +113,7 @@ export async function saveChecklist(
   });
 }
 
-/** Looks at all records of the job's type anew, chunk by chunk, with progress. One that is begun again goes through all of them again: twice is once. */
+/** Looks at all records of the job's type again, chunk by chunk, with progress. One that is begun again goes through all of them again: twice is once. */
 export async function recheckType(jobId: string): Promise<void> {
   const job = (await db().execute<{ input: { type: string }; state: string }>(sql`select input, state from job_run where id = ${jobId}`))
     .rows[0];

@@ -7,7 +7,7 @@ import { recordFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { today } from "../ports/clock.ts";
-import { makeLooker } from "./look-at-records.ts";
+import { createChecklistEvaluator } from "./evaluate-checklists.ts";
 import { parseChecklist } from "./manage-rules.ts";
 import { idsAfter } from "./refresh-completeness.ts";
 
@@ -26,7 +26,7 @@ export interface ChecklistPreview {
     readonly label: string;
     readonly applies: { readonly before: number; readonly after: number };
     readonly missing: { readonly before: number; readonly after: number };
-    readonly inHand: { readonly before: number; readonly after: number };
+    readonly received: { readonly before: number; readonly after: number };
   }[];
   /** Records that lack something then and do not now, and the other way round. */
   readonly becomeIncomplete: number;
@@ -39,7 +39,7 @@ export interface ChecklistPreview {
   }[];
 }
 
-const isMissing = (state: ItemState): boolean => state === "outstanding" || state === "lapsed";
+const isMissing = (state: ItemState): boolean => state === "outstanding" || state === "expired";
 
 /** Works out what every record of the type would lack under the rules as sent, beside what it lacks now. Nothing is written. */
 export async function previewChecklist(actor: Actor, typeKey: string, input: ChecklistInput): Promise<Result<ChecklistPreview>> {
@@ -47,22 +47,26 @@ export async function previewChecklist(actor: Actor, typeKey: string, input: Che
   if (!parsed.ok) return parsed;
   const { items: now, before } = parsed.value;
   const was = before.rules.items;
-  const counts = new Map<string, { label: string; applies: [number, number]; missing: [number, number]; inHand: [number, number] }>();
-  for (const item of [...was, ...now]) counts.set(item.key, { label: item.label, applies: [0, 0], missing: [0, 0], inHand: [0, 0] });
+  const counts = new Map<string, { label: string; applies: [number, number]; missing: [number, number]; received: [number, number] }>();
+  for (const item of [...was, ...now]) counts.set(item.key, { label: item.label, applies: [0, 0], missing: [0, 0], received: [0, 0] });
   const count = (standing: readonly StandingItem[], at: 0 | 1): void => {
     for (const item of standing) {
       const c = counts.get(item.key);
       if (!c) continue;
       c.applies[at]++;
       if (isMissing(item.state)) c.missing[at]++;
-      if (item.state === "inHand") c.inHand[at]++;
+      if (item.state === "received") c.received[at]++;
     }
   };
   const records =
     (await db().execute<{ n: number }>(sql`select count(*)::int as n from record where type = ${typeKey} and ${recordFilter(actor)}`))
       .rows[0]?.n ?? 0;
   const day = today();
-  const look = makeLooker(typeKey, [...was, ...now], (facts) => [standingItems(was, facts, day), standingItems(now, facts, day)] as const);
+  const look = createChecklistEvaluator(
+    typeKey,
+    [...was, ...now],
+    (facts) => [standingItems(was, facts, day), standingItems(now, facts, day)] as const,
+  );
   const until = Date.now() + PATIENCE_MS;
   const examples: { company: string; key: string; title: string; lacks: string[] }[] = [];
   let [lookedAt, becomeIncomplete, becomeComplete] = [0, 0, 0];
@@ -101,7 +105,7 @@ export async function previewChecklist(actor: Actor, typeKey: string, input: Che
       label: c.label,
       applies: pair(c.applies),
       missing: pair(c.missing),
-      inHand: pair(c.inHand),
+      received: pair(c.received),
     })),
     becomeIncomplete,
     becomeComplete,

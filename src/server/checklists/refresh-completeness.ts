@@ -6,7 +6,7 @@ import { db, type Tx, withLines } from "../db/connect.ts";
 import { idArray } from "../db/sql-arrays.ts";
 import { today } from "../ports/clock.ts";
 import { loadChecklists } from "./load-rules.ts";
-import { howText, keptText, type LookedAt, makeLooker } from "./look-at-records.ts";
+import { serialiseCompleteness, serialiseStoredCompleteness, type LookedAt, createChecklistEvaluator } from "./evaluate-checklists.ts";
 
 /** Whoever works completeness out holds it: an older look at the facts never overwrites a newer one. */
 const COMPLETENESS_LOCK = 730_021;
@@ -61,7 +61,7 @@ export async function markLapsing(): Promise<number> {
   return marked.rowCount ?? 0;
 }
 
-/** Works out the completeness of records anew and keeps what differs. Answers how many there were. */
+/** Works out the completeness of records again and keeps what differs. Answers how many there were. */
 export async function recheck(ids: readonly number[], rules: Rules): Promise<number> {
   return db().transaction(async (tx) => {
     await holdCompleteness(tx);
@@ -70,7 +70,7 @@ export async function recheck(ids: readonly number[], rules: Rules): Promise<num
 }
 
 /**
- * Looks at all records of a type anew, some thousand at a time, each time in a transaction of its own; tells after each how many were looked at. For a
+ * Looks at all records of a type again, some thousand at a time, each time in a transaction of its own; tells after each how many were looked at. For a
  * changed rule. While one part is worked out and written, the next ones are read on lines of their own: after the lock was taken, so that what is read
  * is not older than what others have written.
  */
@@ -105,7 +105,7 @@ export function recheckAll(type: string, rules: readonly ItemRule[], onProgress:
 }
 
 const completenessLooker = (type: string, rules: readonly ItemRule[], day: string) =>
-  makeLooker(type, rules, (facts) => completenessOf(standingItems(rules, facts, day), day));
+  createChecklistEvaluator(type, rules, (facts) => completenessOf(standingItems(rules, facts, day), day));
 
 /** The next ids of a type's records, rising. */
 export async function idsAfter(type: string, after: number, limit: number): Promise<readonly number[]> {
@@ -133,22 +133,22 @@ async function refreshIn(tx: Tx, ids: readonly number[], rules: Rules): Promise<
 
 /** What is kept of a record, as a row of the table; days as text, sets as whole numbers. */
 export const rowOf = (
-  record: { readonly id: number; readonly company: string; readonly aboveId: number | null; readonly responsibleId: string | null },
+  record: { readonly id: number; readonly company: string; readonly parentId: number | null; readonly responsibleId: string | null },
   type: string,
   kept: Completeness,
 ) => ({
   record_id: record.id,
   company: record.company,
   type,
-  above_id: record.aboveId,
+  above_id: record.parentId,
   responsible_id: record.responsibleId,
   applies: Number(kept.applies),
   missing: Number(kept.missing),
-  in_hand: Number(kept.inHand),
-  lapsed: Number(kept.lapsed),
+  in_hand: Number(kept.received),
+  lapsed: Number(kept.expired),
   waived: Number(kept.waived),
   due_on: kept.dueOn,
-  lapses_on: kept.lapsesOn,
+  lapses_on: kept.expiresOn,
   changes_on: kept.changesOn,
 });
 
@@ -156,8 +156,8 @@ export const rowOf = (
 const hows = new WeakMap<Completeness, string>();
 function wouldBeKept(looked: LookedAt<Completeness>, type: string): string {
   let how = hows.get(looked.value);
-  if (how === undefined) hows.set(looked.value, (how = howText(rowOf(looked, type, looked.value))));
-  return keptText(looked, how);
+  if (how === undefined) hows.set(looked.value, (how = serialiseCompleteness(rowOf(looked, type, looked.value))));
+  return serialiseStoredCompleteness(looked, how);
 }
 
 /** Writes what differs: most records are as they were. */

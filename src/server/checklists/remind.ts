@@ -9,7 +9,7 @@ import type { Actor } from "../people/load-actor.ts";
 import { listTargets } from "../arrivals/hand-over.ts";
 import { loadPerson } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { refreshMarked } from "./refresh-completeness.ts";
 
@@ -104,7 +104,7 @@ export async function setResponsible(actor: Actor, wish: z.output<typeof respons
         who: actor.id,
         company: r.company,
         recordId: r.id,
-        details: { person: person?.name ?? "nobody in particular" },
+        details: { person: person?.name ?? "nobody" },
       })),
     );
     return updated.rows.map((r) => r.id);

@@ -3,7 +3,7 @@ import { instant, whole } from "../db/column-types.ts";
 import { document } from "../documents/tables.ts";
 import { record, recordType } from "../records/tables.ts";
 
-/** What papers records of a type ought to have. */
+/** What documents records of a type must have. */
 export const checklist = pgTable("checklist", {
   recordType: text("record_type")
     .primaryKey()

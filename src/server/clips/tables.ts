@@ -26,7 +26,7 @@ export const clip = pgTable(
 );
 
 /** Maintained: documents clipped to a record or to anything beneath it. One row for each record above. */
-export const beneathDocument = pgTable(
+export const childDocument = pgTable(
   "beneath_document",
   {
     recordId: whole("record_id")

@@ -39,7 +39,7 @@ describe("Cover sheets, labels and separators", () => {
     await writeFile(file, must(await printSheets(admin, sheets(value))));
     return file;
   }
-  test("a printed cover sheet, scanned with pages behind it, says where the papers fall apart and what they are", async () => {
+  test("a printed cover sheet, scanned with pages behind it, says where the documents fall apart and what they are", async () => {
     const cover = await printed({ kind: "coverSheet", items: [{ ...order, documentType: "supplierInvoice" }] });
     const separator = await printed({ kind: "separator" });
     const papers = path.join(world.dataFolder, "papers.pdf");
@@ -77,7 +77,7 @@ describe("Cover sheets, labels and separators", () => {
     expect(label).toContain("Freight booking B-20372");
     const cover = await textOf(await printed({ kind: "coverSheet", items }));
     for (const key of keys) expect(cover).toContain(`Freight booking ${key}`);
-    expect(cover).toContain("The sheet itself is left out.");
+    expect(cover).toContain("The sheet itself is not filed.");
     expect(cover).not.toContain("…");
   });
   test("what one may not see cannot be printed, and what is not there neither", async () => {

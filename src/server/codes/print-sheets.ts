@@ -5,7 +5,7 @@ import { writeOwnCode } from "#core/codes/own-code.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { loadDocumentTypes, loadRecordTypes } from "../records/load-types.ts";
 import { drawCode } from "./draw-code.ts";
 import { makeCode } from "./make-code.ts";
@@ -68,7 +68,7 @@ export async function printSheets(actor: Actor, wish: SheetsWish): Promise<Resul
         code,
         head: "Separator",
         key: null,
-        lines: ["A new document begins behind this sheet.", "Lay it between papers. It can be used again."],
+        lines: ["A new document starts after this sheet.", "Put it between documents. It can be reused."],
       });
   } else {
     if (wish.items.length === 0) return refuse("bad-input", undefined, [{ path: "items", message: "names no record" }]);
@@ -126,8 +126,8 @@ async function drawCover(pdf: PDFDocument, page: PDFPage, sheet: Lines, fonts: F
   page.drawImage(bars, { x: 290, y: 390, width: 250, height: 80 });
   write(page, sheet.code, { x: 290, y: 362, size: 20, font: fonts.bold });
   const foot = [
-    ...(divides ? [] : ["The pages behind this sheet, up to the next one, are one document and belong to this record."]),
-    "The sheet itself is left out.",
+    ...(divides ? [] : ["The pages after this sheet, up to the next one, are one document of this record."]),
+    "The sheet itself is not filed.",
   ];
   foot.forEach((line, i) => write(page, line, { x: 56, y: 120 - i * 16, size: 11, font: fonts.plain }));
 }

@@ -34,7 +34,7 @@ beforeAll(async () => {
     await putRecord(admin, "MF", "freightBooking", key, {
       title: `Fish ${key}`,
       date: "2026-11-02",
-      above: { type: "customerAccount", key: "C-1" },
+      parent: { type: "customerAccount", key: "C-1" },
     });
   must(await saveQueueIntake(admin, "quay-office", { filesByCodes: true, leavesOutBlanks: true, limits: {} }));
 });
@@ -71,10 +71,10 @@ describe("A stack with cover sheets", () => {
       ["filed", "stack, pages 3–4.pdf"],
       ["filed", "stack, page 6.pdf"],
     ]);
-    expect(await loadArrival(admin, id)).toMatchObject({ state: "split", endReason: "3 papers, without pages 2, 5" });
+    expect(await loadArrival(admin, id)).toMatchObject({ state: "split", endReason: "3 documents, without pages 2, 5" });
     expect((await loadArrival(admin, parts[1]?.id as ArrivalId))?.documentPath).toContain("B-20418");
   });
-  test("elsewhere it waits for the bench; one paper with its sheet gets the record that the sheet names", async () => {
+  test("elsewhere it waits for the bench; one document with its sheet gets the record that the sheet names", async () => {
     const papers = await file(await makePaper(`for the desk ${nth}`));
     const cover = await sheet({ kind: "coverSheet", items: [booking] });
     const id = await takeAndLook(admin, "one.pdf", await together(cover, "1", papers, "1"), { queue: "payables" });
@@ -110,7 +110,7 @@ test("the blank backs of a scan are left out as it comes in, where the queue say
   const pages = [...(await scanPages(await readFile(front), chance(3), 1)), ...(await scanPages(await readFile(blank), chance(4), 1))];
   const id = await takeAndLook(admin, "both sides.pdf", await scanPdf(pages, "2026-11-18"), { queue: "quay-office" });
   await sortByCodes(id);
-  expect(await loadArrival(admin, id)).toMatchObject({ state: "split", endReason: "1 paper, without page 2" });
+  expect(await loadArrival(admin, id)).toMatchObject({ state: "split", endReason: "1 document, without page 2" });
   expect((await partsOf(id)).map((p) => p.state)).toEqual(["ready"]);
 });
 

@@ -9,7 +9,7 @@ import { arrival, queue } from "../arrivals/tables.ts";
 import { type Apart, takeApart } from "../bench/take-apart.ts";
 import { db } from "../db/connect.ts";
 import { fileAway } from "../documents/file-away.ts";
-import { suggestAgain } from "../suggesting/suggest-again.ts";
+import { suggestAgain } from "../matching/suggest-again.ts";
 import { programWithRightsOf } from "../people/program-actor.ts";
 import { loadPageBriefs } from "../reading/page-rows.ts";
 import { loadDocumentType } from "../records/load-types.ts";
@@ -20,7 +20,7 @@ import { resolveCodes, type SaidByCode } from "./resolve-codes.ts";
 /**
  * What is done with an arrival for the codes on its pages, once they were looked at. Where its queue allows it, it is taken apart at its cover sheets,
  * labels and separators, each part is filed by what its code says, and the blank pages of a scan are left out. Elsewhere only an arrival that is one
- * paper gets the record that its code names; a stack waits for the bench with its cuts proposed. Safe to repeat; an arrival that somebody has taken up
+ * document gets the record that its code names; a stack waits for the bench with its cuts proposed. Safe to repeat; an arrival that somebody has taken up
  * meanwhile is left alone.
  */
 export async function sortByCodes(arrivalIdText: string): Promise<void> {

@@ -4,7 +4,7 @@ import { instant, whole } from "../db/column-types.ts";
 import { documentType } from "../documents/tables.ts";
 import { record } from "../records/tables.ts";
 
-/** Codes on cover sheets and labels. The same record and document type always has the same code; rows are never removed: paper lasts. */
+/** Codes on cover sheets and labels. The same record and document type always has the same code; rows are never removed: document lasts. */
 export const ownCode = pgTable(
   "own_code",
   {

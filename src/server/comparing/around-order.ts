@@ -28,12 +28,12 @@ export async function orderOf(actor: Actor, row: RecordRow): Promise<RecordRow |
   return own[0] ?? (rows.length === 1 ? (rows[0] ?? null) : null);
 }
 
-/** What was received and invoiced of an order so far, by records and by papers that are filed to it but not posted yet. */
+/** What was received and invoiced of an order so far, by records and by documents that are filed to it but not posted yet. */
 export async function aroundOrder(
   actor: Actor,
   order: RecordRow,
   arrivalId: string,
-  /** The record that the paper itself is to be clipped to: it is no earlier invoice. */
+  /** The record that the document itself is to be clipped to: it is no earlier invoice. */
   itself: number,
 ): Promise<{
   readonly receipts: readonly { readonly key: string; readonly date: string | null; readonly lines: readonly RecordLine[] }[];

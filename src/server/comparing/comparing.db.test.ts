@@ -13,7 +13,7 @@ import { loadComparison } from "./load-comparison.ts";
 
 let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
-const above = { type: "supplierAccount", key: "S-2010" };
+const parent = { type: "supplierAccount", key: "S-2010" };
 const lines = [
   { text: "Toner, black", quantity: "10", unit: "each", price: "74.20", amount: "742.00" },
   { text: "Deck paint, oxide red, 20 l", quantity: "2", unit: "tin", price: "142.00", amount: "284.00" },
@@ -32,28 +32,28 @@ beforeAll(async () => {
     currency: "GBP",
     fields: { net: "1026.00", total: "1231.20" },
     lines,
-    above,
+    parent,
   });
   await putRecord(admin, "MF", "goodsReceipt", "GR-1", {
     title: "Received",
     fields: { orderNumber: "PO-5001" },
     lines,
-    above,
+    parent,
     follows: [{ type: "purchaseOrder", key: "PO-5001" }],
   });
   await putRecord(admin, "MF", "supplierInvoice", "SI-1", {
     title: "BH-301",
     status: "posted",
     fields: { documentNumber: "BH-301", documentDate: "2026-10-04", total: "214.40", currency: "GBP" },
-    above,
+    parent,
   });
   await putRecord(admin, "MF", "supplierInvoice", "SI-2", {
     title: "BH-302",
     status: "posted",
     fields: { documentNumber: "BH-302", documentDate: "2026-10-09", total: "96.12", currency: "GBP" },
-    above,
+    parent,
   });
-  await putRecord(admin, "MF", "payment", "PY-2", { title: "Paid", above, follows: [{ type: "supplierInvoice", key: "SI-2" }] });
+  await putRecord(admin, "MF", "payment", "PY-2", { title: "Paid", parent, follows: [{ type: "supplierInvoice", key: "SI-2" }] });
 });
 afterAll(() => world.end());
 
@@ -110,7 +110,7 @@ test("tolerance is what the settings say", async () => {
   expect(await saveTolerance(clerk, startingTolerance)).toMatchObject({ ok: false, refusal: { code: "not-allowed" } });
 });
 
-test("an earlier invoice of the order counts, posted or only filed; the paper itself never does", async () => {
+test("an earlier invoice of the order counts, posted or only filed; the document itself never does", async () => {
   const first = await take("first.txt", table("BH-410", good));
   expect(must(await beside(first)).sentence?.tone).toBe("good");
   must(
@@ -166,7 +166,7 @@ test("a statement beside the account's invoices: on file, paid, missing; and a m
   });
 });
 
-test("nobody is told of records or papers that they may not see", async () => {
+test("nobody is told of records or documents that they may not see", async () => {
   const id = await takeAndLook(admin, "statement.txt", Buffer.from(`${statement}\n\n`), { queue: "quay-office" });
   // The quay office sees orders and accounts, and no invoices.
   const quay = await actorByMail("odran.vane@merrowick.example");

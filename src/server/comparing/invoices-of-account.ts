@@ -19,11 +19,11 @@ export interface AccountInvoices {
 }
 
 /**
- * The invoices of an account that we know: posted ones, filed papers, and papers that wait and were read. Of a record beneath an account the account is
+ * The invoices of an account that we know: posted ones, filed documents, and documents that wait and were read. Of a record beneath an account the account is
  * taken. Null when the person may not see it.
  */
 export async function invoicesOfAccount(actor: Actor, row: RecordRow, arrivalId: string): Promise<AccountInvoices | null> {
-  const account = row.type.endsWith("Account") ? row : row.aboveId === null ? null : await visible(actor, row.aboveId);
+  const account = row.type.endsWith("Account") ? row : row.parentId === null ? null : await visible(actor, row.parentId);
   if (!account) return null;
   const text = (fields: Record<string, unknown>, key: string): string | null =>
     typeof fields[key] === "string" && fields[key] !== "" ? fields[key] : null;

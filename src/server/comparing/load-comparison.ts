@@ -17,11 +17,11 @@ import { recordFilter } from "../access/filters.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import type { record } from "../records/tables.ts";
 import { loadTolerance } from "../settings/load-settings.ts";
-import { loadPaper } from "../suggesting/load-paper.ts";
-import { loadArrivalReading } from "../suggesting/suggest-for.ts";
+import { loadPaper } from "../matching/load-paper.ts";
+import { loadArrivalReading } from "../matching/suggest-for.ts";
 import { invoicesOfAccount } from "./invoices-of-account.ts";
 import { aroundOrder, orderOf } from "./around-order.ts";
 
@@ -31,7 +31,7 @@ type RecordRow = typeof record.$inferSelect;
 export interface Comparison {
   /** Null where there is nothing to lay it beside. */
   readonly compared: Compared | null;
-  /** The record that the paper was laid beside. */
+  /** The record that the document was laid beside. */
   readonly beside: { readonly company: string; readonly type: string; readonly key: string; readonly title: string } | null;
   readonly sentence: { readonly text: string; readonly tone: "good" | "look" | "wrong" | "plain" } | null;
   readonly currency: string | null;
@@ -42,7 +42,7 @@ export interface Comparison {
 const NOTHING: Comparison = { compared: null, beside: null, sentence: null, currency: null, mail: null };
 
 /**
- * Lays a waiting paper beside the record it is to be clipped to: an invoice beside its order, receipts and earlier invoices; a statement beside the
+ * Lays a waiting document beside the record it is to be clipped to: an invoice beside its order, receipts and earlier invoices; a statement beside the
  * account's invoices; a delivery note beside its order or booking. Only what the person may see is compared and named (promise 6). Refuses not-found.
  */
 export async function loadComparison(
@@ -63,7 +63,7 @@ export async function loadComparison(
   return ok(await invoice(actor, as, arrival.readings, id, rows, row));
 }
 
-/** The tables of an arrival's paper, as they were read; read now where that was before there were any. */
+/** The tables of an arrival's document, as they were read; read now where that was before there were any. */
 async function rowsOf(arrivalId: string): Promise<PaperRows> {
   const kept = (await loadArrivalReading(db(), arrivalId))?.rows;
   // Kept by suggest-for, whose shape it is.
@@ -167,7 +167,7 @@ async function delivery(
   };
 }
 
-/** What paper and record both say in words: the sailing, the shipper's reference, the vessel that is named. */
+/** What document and record both say in words: the sailing, the shipper's reference, the vessel that is named. */
 function fieldsBeside(
   readings: readonly Reading[],
   order: RecordRow,

@@ -88,7 +88,7 @@ export async function onOneLine<T>(act: () => Promise<T>): Promise<T> {
       connectionString: config().databaseUrl,
       max: Math.min(LINES, config().poolSize),
       pipeline: true,
-      // Planned once for good: left to itself the database plans the longest of them anew each time, which takes ten times as long as to answer them.
+      // Planned once for good: left to itself the database plans the longest of them again each time, which takes ten times as long as to answer them.
       options: "-c plan_cache_mode=force_generic_plan",
       connectionTimeoutMillis: TIMEOUT_MS,
     }),
@@ -106,7 +106,7 @@ const momentary = new Map<string, Promise<unknown>>();
  * Asks something that many parts of one answer need: once for a piece of work on its own line, elsewhere once for those that ask in the very same moment.
  * Not a moment longer, since what it is about may be changed and committed in between.
  */
-export function askOnce<T>(what: string, ask: () => Promise<T>): Promise<T> {
+export function shareInFlight<T>(what: string, ask: () => Promise<T>): Promise<T> {
   const answers = work.getStore()?.answers ?? momentary;
   const known = answers.get(what) as Promise<T> | undefined;
   if (known) return known;

@@ -39,7 +39,7 @@ export function isUniqueViolation(error: unknown, constraint?: string): boolean 
   return pgCode(error) === "23505" && (constraint === undefined || constraintOf(error) === constraint);
 }
 
-/** Whether the database ended one of two transactions that waited for each other: beginning anew helps. */
+/** Whether the database ended one of two transactions that waited for each other: beginning again helps. */
 export function isDeadlock(error: unknown): boolean {
   return pgCode(error) === "40P01";
 }

@@ -1,7 +1,7 @@
 import { sql } from "drizzle-orm";
 import { keptInMemory } from "../settings/kept.ts";
-import { ask } from "./ask.ts";
-import { askOnce } from "./connect.ts";
+import { queryPrepared } from "./query-prepared.ts";
+import { shareInFlight } from "./connect.ts";
 
 /** What decides whether something kept in memory still holds. */
 interface Standing {
@@ -13,8 +13,8 @@ interface Standing {
 
 /** How things stand, as one small question: nearly every page asks both. */
 export const whatStands = (): Promise<Standing> =>
-  askOnce("what stands", async () => {
-    const rows = await ask<Standing>(
+  shareInFlight("what stands", async () => {
+    const rows = await queryPrepared<Standing>(
       sql`select coalesce((select version from set_up_version), 0) as version, (select count(*) from access_class) as classes`,
     );
     return rows[0] ?? { version: 0, classes: 0 };

@@ -55,7 +55,7 @@ describe("Migrations", () => {
     await migrateDatabase(url);
     expect(await ask(url, "select count(*) as n from drizzle.__drizzle_migrations")).toEqual(done);
   });
-  test("bring a database of the first version, with records and papers in it, up to date and lose nothing", async () => {
+  test("bring a database of the first version, with records and documents in it, up to date and lose nothing", async () => {
     const { url, client } = await databaseOf(2);
     await client.query(`insert into company values ('MF', 'Merrowick Ferries Ltd'); insert into record_type values ('vessel', '{}', 1);
       insert into record (company, type, key, title, key_folded, title_folded, lookup_text) values ('MF', 'vessel', 'V-1', 'MV Old', 'v1', 'mv old', 'v-1 mv old');

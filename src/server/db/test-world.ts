@@ -14,7 +14,7 @@ import { placeDocument } from "../filing-plan/place-document.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { recordInputSchema, upsertRecord } from "../records/upsert-record.ts";
 import { indexDocument } from "../search/index-document.ts";
-import { lookAtContent } from "../reading/look-at-content.ts";
+import { analysePages } from "../reading/analyse-pages.ts";
 import { letGoOfKept } from "../settings/kept.ts";
 import { closeDb, db } from "./connect.ts";
 import { migrateDatabase } from "./migrate.ts";
@@ -110,7 +110,7 @@ export async function takeAndLook(...asked: Parameters<typeof takeText>): Promis
 export async function lookAt(id: ArrivalId): Promise<void> {
   const row = (await db().select({ sha256: arrival.sha256 }).from(arrival).where(eq(arrival.id, id)))[0];
   if (!row) throw new Error("no such arrival");
-  while ((await lookAtContent(parseSha256(row.sha256))) > 0);
+  while ((await analysePages(parseSha256(row.sha256))) > 0);
   await finishLooked(parseSha256(row.sha256));
 }
 

@@ -56,7 +56,7 @@ export async function addVersion(
 ): Promise<Result<Filed>> {
   await tx.select().from(placement).where(eq(placement.documentId, same.id)).for("update");
   const place = (await tx.select().from(placeView).where(eq(placeView.documentId, same.id)))[0];
-  if (!place) throw new Error("document without placement");
+  if (!place) throw new Error("the document has no location");
   // Refused before anything is written: a refusal ends the transaction well, so what stood before it would be kept.
   if (endingOf(place.path) !== ending)
     return refuse("name-taken", "the new version is another kind of file; file it as a separate document");
@@ -92,7 +92,7 @@ export async function addVersion(
     code,
     title: same.title,
     path: place.path,
-    placement: { connection: place.connection, path: place.path, state: "waiting", sha256: null, checkedAt: null },
+    location: { connection: place.connection, path: place.path, state: "waiting", sha256: null, verifiedAt: null },
   });
 }
 
@@ -135,8 +135,8 @@ export async function fileAsVersion(actor: Actor, id: ArrivalId, codeText: strin
       const at = (await tx.select().from(placeView).where(eq(placeView.documentId, found.id)))[0];
       if (!at) return refuse("stale");
       const { connection, path, state, sha256 } = at;
-      const placementNow = { connection, path, state, sha256, checkedAt: at.checkedAt?.toISOString() ?? null };
-      return ok({ code: documentCodeOf(found.id), title: found.title, path, placement: placementNow });
+      const placementNow = { connection, path, state, sha256, verifiedAt: at.checkedAt?.toISOString() ?? null };
+      return ok({ code: documentCodeOf(found.id), title: found.title, path, location: placementNow });
     }
     if (!(openStates as readonly string[]).includes(row.state)) return refuse("stale");
     const other = await claimedByOther(tx, actor, row);

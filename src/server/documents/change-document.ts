@@ -12,7 +12,7 @@ import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { internClass } from "../access/class-bits.ts";
 import { documentFilter } from "../access/filters.ts";
 import { accessClass } from "../access/tables.ts";
-import { enterBeneath } from "../clips/refresh-beneath.ts";
+import { enterChildDocuments } from "../clips/refresh-child-documents.ts";
 import { clip } from "../clips/tables.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { moveNow, type MovedNow } from "../filing-plan/move-now.ts";
@@ -20,7 +20,7 @@ import { settleFolder } from "../filing-plan/settle-folder.ts";
 import { settlePlace } from "../filing-plan/settle-place.ts";
 import { place as placeView } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
-import { wantCheck } from "../hands-free/want-check.ts";
+import { wantCheck } from "../automatic-filing/enqueue-check.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { loadSections, sectionFor } from "../sections/load-tree.ts";
@@ -137,7 +137,7 @@ async function changeIn(
         });
       }
     }
-  // A paper that stood where the rules had put it follows them when it is something else now.
+  // A document that stood where the rules had put it follows them when it is something else now.
   const wasPaper = { documentType: was.documentType, documentDate: was.documentDate, properties: was.properties as FieldValues };
   const follows: { readonly recordId: number; readonly to: string | null }[] = [];
   for (const c of clips) {
@@ -195,7 +195,7 @@ async function changeIn(
     section: main?.section ?? null,
   };
   const from = standing?.path ?? "";
-  // A paper of no record stays on its shelf.
+  // A document of no record stays on its shelf.
   const wanted = main ? await settlePlace(tx, main.record.id, named, endingOf(standing?.name ?? ""), false) : null;
   if (wanted && !wanted.ok) return wanted;
   const to = !wanted
@@ -256,7 +256,7 @@ async function changeIn(
     for (const f of follows)
       await tx.execute(sql`update clip set section = ${f.to} where document_id = ${was.id} and record_id = ${f.recordId}`);
   if (change.clips !== undefined) await wantPointers(tx, was.id);
-  await enterBeneath(tx, was.id);
+  await enterChildDocuments(tx, was.id);
   const about = { who: actor.id, company: was.company, documentId: was.id };
   const differs = type.properties.filter((p) => (checked.data[p.key] ?? null) !== ((was.properties as FieldValues)[p.key] ?? null));
   const recordTypes = await loadRecordTypes(tx);

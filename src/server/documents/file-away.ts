@@ -14,7 +14,7 @@ import { internClass } from "../access/class-bits.ts";
 import { arrivalFilter } from "../access/filters.ts";
 import { claimedByOther } from "../arrivals/claim.ts";
 import { arrival } from "../arrivals/tables.ts";
-import { enterBeneath } from "../clips/refresh-beneath.ts";
+import { enterChildDocuments } from "../clips/refresh-child-documents.ts";
 import { clip } from "../clips/tables.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { isDeadlock, isUniqueViolation } from "../db/describe-error.ts";
@@ -25,7 +25,7 @@ import { place as placeView, placement } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now, today } from "../ports/clock.ts";
-import { wantCheck } from "../hands-free/want-check.ts";
+import { wantCheck } from "../automatic-filing/enqueue-check.ts";
 import { agreeToReach, clipWishSchema } from "../reach/reach.ts";
 import { wantPointers } from "../repository/carry-pointers.ts";
 import { findShelf, settleOnShelf } from "../repository/settle-on-shelf.ts";
@@ -41,19 +41,19 @@ import { content, document, documentVersion } from "./tables.ts";
 /** What is noted on a clip; nothing but blanks takes it off. */
 export const noteSchema = z.string().trim().max(500);
 
-/** How a paper is to be filed. */
+/** How a document is to be filed. */
 export const filingSchema = z.object({
   documentType: z.string().min(1).max(40),
   clips: z
     .array(
       clipWishSchema.extend({
         section: z.string().max(80).optional(),
-        /** A line about this paper on this record. */
+        /** A line about this document on this record. */
         note: noteSchema.optional(),
       }),
     )
     .max(200),
-  /** For a paper of no record: the shelf it stands on. With clips it is left out. */
+  /** For a document of no record: the shelf it stands on. With clips it is left out. */
   shelf: z.number().int().optional(),
   title: z.string().trim().max(200).optional(),
   properties: z.record(z.string(), z.unknown()).optional(),
@@ -64,19 +64,19 @@ export const filingSchema = z.object({
 export type Filing = z.infer<typeof filingSchema>;
 
 /** Where a document stands, as the API says it. */
-export interface PlacementAnswer {
+export interface LocationAnswer {
   readonly connection: string;
   readonly path: string;
   readonly state: string;
   readonly sha256: string | null;
-  readonly checkedAt: string | null;
+  readonly verifiedAt: string | null;
 }
 
 export interface Filed {
   readonly code: DocumentCode;
   readonly title: string;
   readonly path: string;
-  readonly placement: PlacementAnswer;
+  readonly location: LocationAnswer;
 }
 
 type RecordRow = typeof record.$inferSelect;
@@ -89,7 +89,7 @@ class Undone extends Error {
   }
 }
 
-/** Times a filing is begun anew when another took its name in the same moment. */
+/** Times a filing is begun again when another took its name in the same moment. */
 const RACES_MAX = 8;
 
 /**
@@ -156,7 +156,7 @@ async function followVersion(actor: Actor, filed: Filed): Promise<Result<Filed>>
   if (!moved.ok || moved.value === null) return ok(filed);
   const at = (await db().select({ path: placeView.path }).from(placeView).where(eq(placeView.documentId, id)))[0];
   await addJob(db(), "place", { documentId: id }, { key: `place:${id}` });
-  return ok(at ? { ...filed, path: at.path, placement: { ...filed.placement, path: at.path } } : filed);
+  return ok(at ? { ...filed, path: at.path, location: { ...filed.location, path: at.path } } : filed);
 }
 
 /** The answer to a filing that was carried out but not answered, because the process died in between (promise 11). */
@@ -191,8 +191,8 @@ async function answerAgain(tx: Tx, row: ArrivalRow, filing: Filing): Promise<Res
   )
     return refuse("stale");
   const { connection, path, state, sha256, checkedAt } = found.place;
-  const place = { connection, path, state, sha256, checkedAt: checkedAt?.toISOString() ?? null };
-  return ok({ code: documentCodeOf(found.document.id), title: found.document.title, path, placement: place });
+  const place = { connection, path, state, sha256, verifiedAt: checkedAt?.toISOString() ?? null };
+  return ok({ code: documentCodeOf(found.document.id), title: found.document.title, path, location: place });
 }
 
 /** What a filing would make: title, checked properties and place. Nothing is written. */
@@ -294,7 +294,7 @@ async function fileIn(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing): Pr
           records.map((r) => r.id),
         ),
       );
-  await enterBeneath(tx, nextId);
+  await enterChildDocuments(tx, nextId);
   if (place.value.folderId === null) throw new Error("the folder was not entered");
   await tx.insert(placement).values({
     documentId: nextId,
@@ -332,7 +332,7 @@ async function fileIn(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing): Pr
     code,
     title: named.title,
     path: place.value.path,
-    placement: { connection: place.value.connection, path: place.value.path, state: "waiting", sha256: null, checkedAt: null },
+    location: { connection: place.value.connection, path: place.value.path, state: "waiting", sha256: null, verifiedAt: null },
   });
 }
 

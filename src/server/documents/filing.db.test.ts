@@ -11,14 +11,14 @@ import { changeMany, manySchema } from "../arrivals/change-many.ts";
 import { giveUpReading, readArrival } from "../arrivals/read-arrival.ts";
 import { landFile, takeIn } from "../arrivals/receive.ts";
 import { arrival } from "../arrivals/tables.ts";
-import { countBeneathDifferences } from "../clips/refresh-beneath.ts";
+import { countChildDocumentDifferences } from "../clips/refresh-child-documents.ts";
 import { db } from "../db/connect.ts";
 import { fileText, makeSetUpDatabase, must, putRecord, takeText } from "../db/test-world.ts";
-import { loadRules, saveRule } from "../filing-plan/load-plan.ts";
+import { loadRules, saveRule } from "../filing-plan/load-rules.ts";
 import { giveUpPlacing, placeDocument } from "../filing-plan/place-document.ts";
 import { previewRule } from "../filing-plan/preview-rule.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
 import { find } from "../search/find.ts";
 import { indexDocument } from "../search/index-document.ts";
@@ -50,7 +50,7 @@ beforeAll(async () => {
   await putRecord(admin, "MF", "purchaseOrder", "PO-6127", {
     title: "Bunkering",
     fields: { orderDate: "2026-11-14" },
-    above: { type: "supplierAccount", key: "S-2004" },
+    parent: { type: "supplierAccount", key: "S-2004" },
   });
   await putRecord(admin, "QS", "purchaseOrder", "PO-9", { title: "Quay order", fields: { orderDate: "2026-11-14" } });
   await putRecord(admin, "MF", "freightBooking", "B-1", { title: "Booking", fields: { sailingDate: "2026-11-18" } });
@@ -62,20 +62,20 @@ afterAll(async () => {
 const onDisk = (relative: string): Promise<string> => readFile(path.join(world.dataFolder, "repository", relative), "utf8");
 
 describe("Filing", () => {
-  test("places the paper under the right name with proof, and shows it on the record, in Find and in the register", async () => {
+  test("places the document under the right name with proof, and shows it on the record, in Find and in the register", async () => {
     const filed = await fileText(clerk, "inv.txt", "bunkering langoustine 77-3108", invoice);
     expect(filed.path).toBe("Suppliers/Tarrin Marine Fuels S-2004/Purchase orders/2026/PO-6127/Supplier invoice 77-3108.txt");
     expect(await onDisk(filed.path)).toBe("bunkering langoustine 77-3108");
     const document = await loadDocument(clerk, code(filed.code));
-    expect(document?.placement).toMatchObject({ state: "placed", sha256: document?.versions[0]?.sha256 });
+    expect(document?.location).toMatchObject({ state: "stored", sha256: document?.versions[0]?.sha256 });
     expect((await find(clerk, { q: "langoustine", limit: 5, offset: 0 })).items.map((d) => d.code)).toContain(filed.code);
     expect((await find(clerk, { q: "773108", limit: 5, offset: 0 })).items.map((d) => d.code)).toContain(filed.code);
     const page = await loadRecordPage(clerk, "supplierAccount", "S-2004", "MF");
-    expect(page?.counts).toMatchObject({ own: 0, beneath: 1 });
+    expect(page?.counts).toMatchObject({ own: 0, children: 1 });
     const register = await listArrivals(clerk, { states: ["filed"], limit: 10, offset: 0 });
     expect(register.items[0]).toMatchObject({ document: filed.code, state: "filed" });
     const words = (await listLines(clerk, { documentId: filed.id })).map((l) => l.words);
-    expect(words).toEqual([`placed it in ${filed.path}`, "clipped Supplier invoice 77-3108", "filed it as Supplier invoice"]);
+    expect(words).toEqual([`stored it in ${filed.path}`, "clipped Supplier invoice 77-3108", "filed it as Supplier invoice"]);
   });
   test("the preview says the very place that filing then gives, and writes nothing", async () => {
     const id = await takeText(clerk, "next.txt", "next one");
@@ -90,7 +90,7 @@ describe("Filing", () => {
     expect(outcomes.filter((o) => o.ok)).toHaveLength(1);
     expect(outcomes.filter((o) => !o.ok && o.refusal.code === "stale")).toHaveLength(7);
   });
-  test("many papers of one name filed at once all get places of their own (promise 4)", async () => {
+  test("many documents of one name filed at once all get places of their own (promise 4)", async () => {
     const ids = await Promise.all(Array.from({ length: 12 }, (_, i) => takeText(clerk, `same ${i}.txt`, `same ${i}`)));
     const filed = await Promise.all(ids.map((id, i) => fileAway(clerk, id, { ...invoice, title: i % 2 ? "Same Name" : "same name." })));
     const paths = filed.map((f) => must(f).path);
@@ -150,7 +150,7 @@ describe("Filing, the awkward cases", () => {
     expect((await loadDocument(clerk, code(first.code)))?.versions).toHaveLength(1);
     expect((await loadArrival(clerk, table))?.state).toBe("ready");
   });
-  test("a paper filed before it was read is found by its words once it is", async () => {
+  test("a document filed before it was read is found by its words once it is", async () => {
     const landed = must(await landFile(Readable.from([Buffer.from("marmalade for the galley")])));
     const { id } = must(await takeIn(clerk, landed, { fileName: "early.txt", queue: "general", source: "drop", company: "MF" }));
     const filed = must(await fileAway(clerk, id, { ...invoice, title: "Early" }));
@@ -176,9 +176,9 @@ describe("Placing", () => {
     await writeFile(target, "theirs");
     await placeDocument(filed.id);
     expect(await readFile(target, "utf8")).toBe("theirs");
-    const place = (await loadDocument(clerk, code(filed.code)))?.placement;
+    const place = (await loadDocument(clerk, code(filed.code)))?.location;
     expect(place?.path).toBe(filed.path.replace("Taken.txt", "Taken (2).txt"));
-    expect(place?.state).toBe("placed");
+    expect(place?.state).toBe("stored");
   });
   test("done twice and at once is done once", async () => {
     const filed = await fileOnly("Twice");
@@ -193,24 +193,24 @@ describe("Placing", () => {
     // What a worker leaves that was killed between putting and writing it down.
     await writeFile(target, "Stopped");
     await placeDocument(filed.id);
-    expect((await loadDocument(clerk, code(filed.code)))?.placement).toMatchObject({ state: "placed", path: filed.path });
+    expect((await loadDocument(clerk, code(filed.code)))?.location).toMatchObject({ state: "stored", path: filed.path });
   });
   test("given up on, it says so and can be tried again", async () => {
     const filed = await fileOnly("Given up");
     await giveUpPlacing(filed.id, "EIO");
-    expect((await loadDocument(clerk, code(filed.code)))?.placement).toMatchObject({ state: "failed", why: "EIO" });
+    expect((await loadDocument(clerk, code(filed.code)))?.location).toMatchObject({ state: "failed", why: "EIO" });
     expect(must(await placeAgain(clerk, code(filed.code))).state).toBe("waiting");
     await placeDocument(filed.id);
-    expect((await loadDocument(clerk, code(filed.code)))?.placement?.state).toBe("placed");
+    expect((await loadDocument(clerk, code(filed.code)))?.location?.state).toBe("stored");
   });
   test("the database itself refuses *placed* without proof", async () => {
     const filed = await fileOnly("No proof");
-    await expect(db().execute(sql`update placement set state = 'placed' where document_id = ${filed.id}`)).rejects.toThrow();
+    await expect(db().execute(sql`update placement set state = 'stored' where document_id = ${filed.id}`)).rejects.toThrow();
   });
 });
 
 describe("Taking back", () => {
-  test("a filed paper goes back to Arrivals, off its record, out of Find and the repository; twice is once", async () => {
+  test("a filed document goes back to Arrivals, off its record, out of Find and the repository; twice is once", async () => {
     const filed = await fileText(clerk, "back.txt", "zanzibar", { ...invoice, title: "Back" });
     expect(await loadDocumentFile(clerk, code(filed.code))).toMatchObject({ fileName: path.basename(filed.path) });
     expect(await loadDocumentFile(clerk, code(filed.code), { version: 1 })).toMatchObject({ fileName: "back.txt" });
@@ -361,15 +361,15 @@ describe("The filing plan", () => {
 
 describe("What must always hold", () => {
   test("kept and computed agree (promise 9)", async () => {
-    expect(await countBeneathDifferences(db())).toBe(0);
+    expect(await countChildDocumentDifferences(db())).toBe(0);
     const counts = await db().execute<{ n: number }>(
       sql`select count(*)::int as n from record r where document_count <> (select count(*) from clip c where c.record_id = r.id)`,
     );
     expect(counts.rows[0]?.n).toBe(0);
     await putRecord(admin, "MF", "supplierAccount", "S-3", { title: "Other" });
-    await putRecord(admin, "MF", "purchaseOrder", "PO-6127", { title: "Bunkering", above: { type: "supplierAccount", key: "S-3" } });
-    expect(await countBeneathDifferences(db())).toBe(0);
-    expect((await loadRecordPage(admin, "supplierAccount", "S-2004", "MF"))?.counts.beneath).toBe(0);
+    await putRecord(admin, "MF", "purchaseOrder", "PO-6127", { title: "Bunkering", parent: { type: "supplierAccount", key: "S-3" } });
+    expect(await countChildDocumentDifferences(db())).toBe(0);
+    expect((await loadRecordPage(admin, "supplierAccount", "S-2004", "MF"))?.counts.children).toBe(0);
   });
   test("the timeline is append-only, and a check finds lines altered or removed behind its back (promise 10)", async () => {
     await expect(db().execute(sql`update timeline_line set who = 'x'`)).rejects.toThrow();

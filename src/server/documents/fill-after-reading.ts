@@ -7,8 +7,8 @@ import { db, type Tx } from "../db/connect.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { programWithRightsOf } from "../people/program-actor.ts";
 import { loadDocumentType } from "../records/load-types.ts";
-import { loadPaper } from "../suggesting/load-paper.ts";
-import { readAndMatch } from "../suggesting/suggest-for.ts";
+import { loadPaper } from "../matching/load-paper.ts";
+import { readAndMatch } from "../matching/suggest-for.ts";
 import { changeDocument } from "./change-document.ts";
 import { document } from "./tables.ts";
 

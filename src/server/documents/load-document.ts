@@ -8,7 +8,7 @@ import { place as placeView } from "../filing-plan/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { user } from "../people/tables.ts";
 import { shelfFilter } from "../repository/browse.ts";
-import type { PlacementAnswer } from "./file-away.ts";
+import type { LocationAnswer } from "./file-away.ts";
 import { loadDocumentType } from "../records/load-types.ts";
 import { isTitleSaid, loadMainRecord } from "./follow-title.ts";
 import { content, document, documentVersion } from "./tables.ts";
@@ -45,13 +45,13 @@ export interface DocumentAnswer {
     readonly reach: readonly string[];
     readonly note: string | null;
   }[];
-  /** False while nobody has said what kind of paper it is. */
+  /** False while nobody has said what kind of document it is. */
   readonly typeSaid: boolean;
   /** Whether a person wrote the title; else it follows its type's pattern. */
   readonly titleSaid: boolean;
   /** Shelves it stands on, by id. */
   readonly shelves: readonly number[];
-  readonly placement: (PlacementAnswer & { readonly location: string; readonly why: string | null }) | null;
+  readonly location: (LocationAnswer & { readonly address: string; readonly why: string | null }) | null;
 }
 
 /** A document by its code; null when there is none, it was unfiled, or the person may not see it. */
@@ -101,7 +101,7 @@ export async function loadDocument(actor: Actor, code: DocumentCode): Promise<Do
     lifecycle: d.lifecycle,
     documentDate: d.documentDate,
     filedAt: d.filedAt.toISOString(),
-    filedBy: row.name ?? "Somebody no longer here",
+    filedBy: row.name ?? "Deleted person",
     kind: current?.kind ?? null,
     mediaType: current?.mediaType ?? null,
     pages: current?.pages ?? null,
@@ -116,14 +116,14 @@ export async function loadDocument(actor: Actor, code: DocumentCode): Promise<Do
     typeSaid: d.typeSaid,
     titleSaid: isTitleSaid(type, d, d.properties as FieldValues, main),
     shelves: shelves.rows.map((s) => s.id),
-    placement: place
+    location: place
       ? {
           connection: place.connection,
           path: place.path,
           state: place.state,
           sha256: place.sha256,
-          checkedAt: place.checkedAt?.toISOString() ?? null,
-          location: (await openRepository(place.connection)).locationOf(place.path),
+          verifiedAt: place.checkedAt?.toISOString() ?? null,
+          address: (await openRepository(place.connection)).locationOf(place.path),
           why: place.why,
         }
       : null,

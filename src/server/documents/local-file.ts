@@ -35,7 +35,7 @@ export async function localFile(sha256: Sha256): Promise<string> {
 
 async function fetchFile(sha256: Sha256, target: string): Promise<string> {
   const places = await side().execute<{ connection: string; path: string }>(
-    sql`select connection, path from place where sha256 = ${sha256} and state in ('placed','moving') limit 5`,
+    sql`select connection, path from place where sha256 = ${sha256} and state in ('stored','moving') limit 5`,
   );
   let away: unknown = null;
   for (const at of places.rows) {
@@ -51,7 +51,7 @@ async function fetchFile(sha256: Sha256, target: string): Promise<string> {
         } finally {
           await handle.close();
         }
-        // Other bytes than the proven ones are never given out as the paper.
+        // Other bytes than the proven ones are never given out as the document.
         if ((await hashStream(createReadStream(half))) !== sha256) continue;
         await rename(half, target);
       } finally {
@@ -64,7 +64,7 @@ async function fetchFile(sha256: Sha256, target: string): Promise<string> {
     }
   }
   if (away instanceof AppError) throw away;
-  if (away) throw new AppError("repository-unreachable", "later", "the paper could not be fetched", away);
+  if (away) throw new AppError("repository-unreachable", "later", "the document could not be fetched", away);
   // ENOENT: what reads a missing file says.
   throw Object.assign(new Error("the bytes are nowhere"), { code: "ENOENT" });
 }

@@ -93,7 +93,7 @@ export const contentPage = pgTable(
   ],
 );
 
-/** What a content says, as a few numbers; see core/matching/text-print.ts. */
+/** What a content says, as a few numbers; see core/matching/text-fingerprint.ts. */
 export const contentPrint = pgTable(
   "content_print",
   {
@@ -124,7 +124,7 @@ export const document = pgTable(
     documentType: text("document_type")
       .notNull()
       .references(() => documentType.key),
-    /** False while nobody has said what kind of paper it is: it came from the repository itself. */
+    /** False while nobody has said what kind of document it is: it came from the repository itself. */
     typeSaid: boolean("type_said").notNull().default(true),
     title: text("title").notNull(),
     /** Whether a person wrote the title; else it follows its type's pattern. Null for documents filed before this was kept. */

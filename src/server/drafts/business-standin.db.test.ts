@@ -76,7 +76,7 @@ const draft = (number: string, over: Record<string, unknown> = {}) => ({
   title: `Brae ${number}`,
   fields: { documentNumber: number, documentDate: "2026-11-18", net: "100.00", tax: "20.00", total: "120.00", currency: "GBP" },
   lines: [{ text: "Toner", quantity: "2", price: "50.00", amount: "100.00" }],
-  above: { type: "supplierAccount", key: "S-1" },
+  parent: { type: "supplierAccount", key: "S-1" },
   follows: [],
   ...over,
 });
@@ -104,8 +104,8 @@ test("a draft is entered once, under a number of its own; what is wrong is said 
     [{ fields: { documentNumber: "N-2", documentDate: "2025-12-31", total: "3.00" } }, "fields.documentDate"],
     [{ fields: { documentNumber: "N-2", documentDate: "2026-12-31", total: "3.00", currency: "XXX" } }, "fields.currency"],
     [{ fields: {} }, "fields.total"],
-    [{ above: { type: "supplierAccount", key: "S-9" } }, "above"],
-    [{ above: null }, "above"],
+    [{ parent: { type: "supplierAccount", key: "S-9" } }, "parent"],
+    [{ parent: null }, "parent"],
     [{ follows: [{ type: "purchaseOrder", key: "PO-none" }] }, "follows"],
     [{ type: "vessel" }, "type"],
   ];

@@ -66,7 +66,7 @@ export async function sendDraftAgain(
 }
 
 /**
- * Takes a draft back that was not entered: its paper goes back to Arrivals, and the record stands as withdrawn. That is one that was refused, or that
+ * Takes a draft back that was not entered: its document goes back to Arrivals, and the record stands as withdrawn. That is one that was refused, or that
  * nobody has begun to send. Refuses stale for one that the business system has, or that may be under way to it.
  */
 export async function withdrawDraft(actor: Actor, id: string): Promise<Result<{ readonly arrivalId: string | null }>> {
@@ -74,9 +74,9 @@ export async function withdrawDraft(actor: Actor, id: string): Promise<Result<{ 
   if (!found) return refuse("not-found");
   if (!allowsRecord(actor.grants, "file", found.record.company, found.record.type)) return refuse("not-allowed");
   const wasRefused = found.state === "refused";
-  // Held back first, so that it is not sent while its paper goes back. Dying in between leaves one that stands as refused, for a person to decide on.
+  // Held back first, so that it is not sent while its document goes back. Dying in between leaves one that stands as refused, for a person to decide on.
   if (!wasRefused && !(await hold(id))) return refuse("stale");
-  // First the paper: when it cannot go back, the draft stays as it is.
+  // First the document: when it cannot go back, the draft stays as it is.
   // An account that was made from a document is not what that document is filed to: the document goes back with its own record.
   const open = await openChildren(id);
   if (open > 0) {

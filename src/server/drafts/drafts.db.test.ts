@@ -10,10 +10,10 @@ import { db } from "../db/connect.ts";
 import { makePaper } from "../db/test-papers.ts";
 import { makeEmptyDatabase, makeSetUpDatabase, must, putRecord, takeAndLook } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { lookUp } from "../records/look-up.ts";
 import { listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
-import { suggestFor } from "../suggesting/suggest-for.ts";
+import { suggestFor } from "../matching/suggest-for.ts";
 import { sendDraftAgain, withdrawDraft } from "./change-draft.ts";
 import { listDrafts, loadDraft } from "./list-drafts.ts";
 import { draftInputSchema, makeDraft } from "./make-draft.ts";
@@ -39,11 +39,11 @@ beforeAll(async () => {
     status: "received",
     amount: "100.00",
     currency: "GBP",
-    above: { type: "supplierAccount", key: "S-2004" },
+    parent: { type: "supplierAccount", key: "S-2004" },
   });
   const common = { company: "MF", lines: null, follows: [] };
   await business.call("POST", "/load", [
-    { ...common, type: "supplierAccount", key: "S-2004", status: "active", above: null, ...supplier },
+    { ...common, type: "supplierAccount", key: "S-2004", status: "active", parent: null, ...supplier },
     {
       ...common,
       type: "purchaseOrder",
@@ -51,7 +51,7 @@ beforeAll(async () => {
       title: "Rope",
       status: "received",
       fields: {},
-      above: { type: "supplierAccount", key: "S-2004" },
+      parent: { type: "supplierAccount", key: "S-2004" },
     },
   ]);
 });
@@ -67,7 +67,7 @@ const input = (number: string, over: Record<string, unknown> = {}) =>
     type: "supplierInvoice",
     fields: { documentNumber: number, documentDate: "2026-11-18", net: "100.00", tax: "20.00", total: "120.00", currency: "GBP" },
     sources: { documentNumber: { from: "paper", page: 1, box: [1, 2, 3, 4], text: number, certainty: 0.99 } },
-    above: { type: "supplierAccount", key: "S-2004" },
+    parent: { type: "supplierAccount", key: "S-2004" },
     follows: [{ type: "purchaseOrder", key: "PO-1" }],
     filing: {
       documentType: "supplierInvoice",
@@ -84,7 +84,7 @@ const event = (record: Record<string, unknown>, draft: string | null = null, id:
     id,
     kind: "record",
     draft,
-    record: { company: "MF", status: null, fields: {}, lines: null, above: null, follows: [], ...record },
+    record: { company: "MF", status: null, fields: {}, lines: null, parent: null, follows: [], ...record },
   });
   const at = String(Math.floor(Date.now() / 1000));
   const signature = `sha256=${createHmac("sha256", secret).update(`${at}.${body}`).digest("hex")}`;
@@ -96,9 +96,9 @@ describe("An invoice of a supplier that nobody knows", () => {
   const supplier = (name: string, more: Record<string, string> = {}) => ({ type: "supplierAccount", title: "", fields: { name, ...more } });
   const withAccount = (number: string, name: string, more: Record<string, string> = {}) =>
     input(number, {
-      above: null,
+      parent: null,
       follows: [],
-      newAbove: supplier(name, more),
+      newParent: supplier(name, more),
       filing: { documentType: "supplierInvoice", properties: { documentNumber: number, total: "120.00" }, clips: [] },
     });
   const draftOf = async (type: string, title: string) =>
@@ -106,7 +106,7 @@ describe("An invoice of a supplier that nobody knows", () => {
   test("is made together with its account, and the account is entered first", async () => {
     const made = must(await makeDraft(admin, await paperOf("90-1"), withAccount("90-1", "Sule Skerry Ropes")));
     const account = await draftOf("supplierAccount", "Sule Skerry Ropes");
-    expect((await loadRecordPage(admin, "supplierInvoice", made.record.key, "MF"))?.above).toMatchObject({ key: account.record.key });
+    expect((await loadRecordPage(admin, "supplierInvoice", made.record.key, "MF"))?.parent).toMatchObject({ key: account.record.key });
     expect(made.filed.title).toContain("90-1");
     // Sent before its account it waits, and says for what.
     await sendDraft(made.draft);
@@ -117,7 +117,7 @@ describe("An invoice of a supplier that nobody knows", () => {
     await sendDraft(made.draft);
     const invoice = must2(await loadDraft(admin, made.draft));
     expect(invoice).toMatchObject({ state: "accepted", problem: null });
-    expect((await loadRecordPage(admin, "supplierInvoice", invoice.record.key, "MF"))?.above).toMatchObject({ key: entered.record.key });
+    expect((await loadRecordPage(admin, "supplierInvoice", invoice.record.key, "MF"))?.parent).toMatchObject({ key: entered.record.key });
     expect(await lookUp(admin, { q: "Sule Skerry", type: "supplierAccount", limit: 3 })).toMatchObject([{ key: entered.record.key }]);
   });
   test("that is taken back takes its unsent account along; the account alone is not taken from under it", async () => {
@@ -149,12 +149,14 @@ describe("An invoice of a supplier that nobody knows", () => {
     expect(await makeDraft(admin, paper, withAccount("90-5", ""))).toMatchObject({
       refusal: { code: "bad-input", errors: [{ path: "newAbove.fields.name" }] },
     });
-    expect(await makeDraft(admin, paper, input("90-5", { newAbove: supplier("Twice") }))).toMatchObject({ refusal: { code: "bad-input" } });
+    expect(await makeDraft(admin, paper, input("90-5", { newParent: supplier("Twice") }))).toMatchObject({
+      refusal: { code: "bad-input" },
+    });
     expect(await loadArrival(admin, paper)).toMatchObject({ state: "ready" });
   });
 });
 
-test("the paper is clipped to the draft at once, and stays with it under its number, through posting and payment", async () => {
+test("the document is clipped to the draft at once, and stays with it under its number, through posting and payment", async () => {
   const draft = await made("77-1");
   expect(draft.record.key).toMatch(/^D-\d+$/);
   expect(draft.filed.code).toMatch(/^AC-/);
@@ -194,7 +196,7 @@ test("the paper is clipped to the draft at once, and stays with it under its num
   expect(await differing()).toEqual([]);
 });
 
-test("a paper makes one record: the same wish again gives the same draft, and only one is sent", async () => {
+test("a document makes one record: the same wish again gives the same draft, and only one is sent", async () => {
   const id = await paperOf("77-2");
   const first = must(await makeDraft(admin, id, input("77-2")));
   const second = must(await makeDraft(admin, id, input("77-2")));
@@ -221,7 +223,7 @@ test("what is missing or wrong is said by field, and nothing is left behind", as
   expect(unfiled.ok).toBe(false);
   expect(await count()).toEqual(before);
   expect((await makeDraft(admin, id, input("77-3", { type: "vessel" }))).ok).toBe(false);
-  expect(await makeDraft(admin, id, input("77-3", { above: { type: "supplierAccount", key: "S-9" } }))).toMatchObject({
+  expect(await makeDraft(admin, id, input("77-3", { parent: { type: "supplierAccount", key: "S-9" } }))).toMatchObject({
     ok: false,
     refusal: { code: "unknown-record" },
   });
@@ -240,7 +242,7 @@ test("one that nobody has begun to send is taken back as if it had never been ma
     from graphile_worker._private_jobs where key = ${`sendDraft:${first.draft}`}`);
   expect(waits.rows[0]?.seconds).toBeGreaterThan(5);
   expect(must(await withdrawDraft(admin, first.draft)).arrivalId).toBe(id);
-  // Its paper is not told that it belongs to what was taken back, which says all that it says.
+  // Its document is not told that it belongs to what was taken back, which says all that it says.
   await suggestFor(id);
   const suggested = (await loadArrival(admin, id))?.suggestions.map((s) => s.key);
   expect(suggested).toBeDefined();
@@ -251,12 +253,12 @@ test("one that nobody has begun to send is taken back as if it had never been ma
   await sendDraft(first.draft);
   expect(must2(await loadDraft(admin, first.draft))).toMatchObject({ state: "withdrawn", record: { status: "withdrawn" } });
   expect(await withdrawDraft(admin, first.draft)).toMatchObject({ ok: false, refusal: { code: "stale" } });
-  // Made anew from the same paper: this time somebody has begun to send it.
+  // Made again from the same document: this time somebody has begun to send it.
   const second = must(await makeDraft(admin, id, input("77-90")));
   expect(second.draft).not.toBe(first.draft);
   await db().execute(sql`update draft set begun_at = now() where id = ${second.draft}`);
   expect(await withdrawDraft(admin, second.draft)).toMatchObject({ ok: false, refusal: { code: "stale" } });
-  // Its paper cannot go back: it is sent after all.
+  // Its document cannot go back: it is sent after all.
   const third = await made("77-91");
   await db().execute(
     sql`update placement set state = 'moving' where document_id = (select id from document where code = ${third.filed.code})`,
@@ -265,7 +267,7 @@ test("one that nobody has begun to send is taken back as if it had never been ma
   expect(must2(await loadDraft(admin, third.draft)).state).toBe("sending");
 });
 
-test("refused: its reasons stand by their fields; put right it is sent again; or withdrawn, and its paper waits again", async () => {
+test("refused: its reasons stand by their fields; put right it is sent again; or withdrawn, and its document waits again", async () => {
   await sendDraft((await made("77-4")).draft);
   const double = await made("77 4");
   await sendDraft(double.draft);
@@ -327,11 +329,11 @@ test("told by the web hook before the answer came: the draft is that record", as
   expect(must2(await loadDraft(admin, draft.draft)).record.key).toBe("SI-7777");
 });
 
-test("a record of its number is there already: the papers are clipped to that one, counted once", async () => {
+test("a record of its number is there already: the documents are clipped to that one, counted once", async () => {
   await putRecord(admin, "MF", "supplierInvoice", "SI-8888", {
     title: "There before",
     status: "entered",
-    above: { type: "supplierAccount", key: "S-2004" },
+    parent: { type: "supplierAccount", key: "S-2004" },
   });
   const draft = await made("77-8");
   must(await take(event({ type: "supplierInvoice", key: "SI-8888", title: "Tarrin Marine Fuels 77-8", status: "entered" }, draft.draft)));

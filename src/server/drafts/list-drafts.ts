@@ -2,7 +2,7 @@ import { type SQL, sql } from "drizzle-orm";
 import type { DraftSource } from "#core/drafts/fill-draft.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import { documentFilter, recordFilter } from "../access/filters.ts";
-import { ask } from "../db/ask.ts";
+import { queryPrepared } from "../db/query-prepared.ts";
 import type { Actor } from "../people/load-actor.ts";
 
 export const draftStates = ["sending", "accepted", "refused", "withdrawn"] as const;
@@ -80,7 +80,7 @@ async function select(actor: Actor, where: SQL, limit: number): Promise<readonly
     made_at: Date;
     answered_at: Date | null;
   };
-  const rows = await ask<Row>(sql`
+  const rows = await queryPrepared<Row>(sql`
     select dr.id, dr.state, r.company, r.type, r.key, r.title, r.status, r.fields, dr.sources, dr.reasons, dr.problem, dr.attempts, dr.next_try_at,
       (select d.code from arrival a join document d on d.id = a.document_id where a.id = dr.arrival_id and ${await documentFilter(actor, "see", sql`d.acl_id`)}) as code, dr.made_by, u.name, dr.made_at, dr.answered_at
     from draft dr join record r on r.id = dr.record_id left join "user" u on u.id = dr.made_by

@@ -16,11 +16,11 @@ import { arrival } from "../arrivals/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { loadRecordType } from "../records/load-types.ts";
 import { record } from "../records/tables.ts";
 import { recordInputSchema, upsertIn } from "../records/upsert-record.ts";
-import { loadArrivalReading } from "../suggesting/suggest-for.ts";
+import { loadArrivalReading } from "../matching/suggest-for.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { draft } from "./tables.ts";
 
@@ -38,16 +38,16 @@ export const sourceSchema = z.union([
   z.object({ from: z.literal("record"), key: z.string().max(120) }),
   z.object({ from: z.literal("person") }),
 ]);
-/** A record that is to be made from a paper, and how the paper is filed to it. */
+/** A record that is to be made from a document, and how the document is filed to it. */
 export const draftInputSchema = z.object({
   company: z.string().min(1).max(20),
   type: z.string().min(1).max(40),
   title: z.string().trim().max(300).default(""),
   fields: z.record(z.string(), z.unknown()),
   sources: z.record(z.string().max(40), sourceSchema).default({}),
-  above: named.nullish(),
+  parent: named.nullish(),
   /** The account it belongs to, where that is not there yet: made from the same document, and sent before it. */
-  newAbove: z
+  newParent: z
     .object({
       type: z.string().min(1).max(40),
       title: z.string().trim().max(300).default(""),
@@ -70,8 +70,8 @@ export interface MadeDraft {
 const UNDO_SECONDS = 10;
 
 /**
- * Makes a record from an arrival, clips the paper to it, and queues it for the business system: all in one transaction. The paper is filed like any other.
- * A paper makes one record; the same wish again gives the same draft. Refuses what filing refuses, and bad-input (fields), unknown-record, not-allowed.
+ * Makes a record from an arrival, clips the document to it, and queues it for the business system: all in one transaction. The document is filed like any other.
+ * A document makes one record; the same wish again gives the same draft. Refuses what filing refuses, and bad-input (fields), unknown-record, not-allowed.
  */
 export async function makeDraft(actor: Actor, id: ArrivalId, input: DraftInput): Promise<Result<MadeDraft>> {
   return fileWithoutSheets(actor, id, (pages) => makeDraftOf(actor, pages, input));
@@ -84,15 +84,15 @@ async function makeDraftOf(actor: Actor, id: ArrivalId, input: DraftInput): Prom
   const repeated = await answerAgain(actor, id, input);
   if (repeated) return ok(repeated);
   // What it belongs to and follows has to be seen by the person who says so.
-  for (const n of [...(input.above ? [input.above] : []), ...input.follows])
+  for (const n of [...(input.parent ? [input.parent] : []), ...input.follows])
     if (!(await findVisibleRecord(actor, n.type, n.key, input.company))) return refuse("unknown-record", `${n.type} ${n.key}`);
   const checked = parseFieldValues(draftFields(type), input.fields);
   if (checked.errors.length > 0) return refuse("bad-input", undefined, [...checked.errors]);
-  const account = input.newAbove ? await prepareAccount(actor, input, type, input.newAbove) : null;
+  const account = input.newParent ? await prepareAccount(actor, input, type, input.newParent) : null;
   if (account && !account.ok) return account;
-  const above = input.above ? await findVisibleRecord(actor, input.above.type, input.above.key, input.company) : null;
+  const parent = input.parent ? await findVisibleRecord(actor, input.parent.type, input.parent.key, input.company) : null;
   const key = await nextDraftKey();
-  const title = input.title || draftTitle(type, checked.values, account?.value.title ?? above?.title ?? null);
+  const title = input.title || draftTitle(type, checked.values, account?.value.title ?? parent?.title ?? null);
   const rows = type.draft.lines ? ((await loadArrivalReading(db(), id))?.rows as PaperRows | null | undefined) : null;
   const draftId = randomUUID();
   const filing = {
@@ -116,7 +116,7 @@ async function makeDraftOf(actor: Actor, id: ArrivalId, input: DraftInput): Prom
           title,
           fields: checked.values,
           status: "draft",
-          above: account ? { type: account.value.type.key, key: account.value.key } : (input.above ?? null),
+          parent: account ? { type: account.value.type.key, key: account.value.key } : (input.parent ?? null),
           follows: input.follows,
           ...(rows ? { lines: linesOfPaper(rows.lines) } : {}),
         }),
@@ -161,11 +161,11 @@ async function prepareAccount(
   actor: Actor,
   input: DraftInput,
   child: RecordType,
-  wish: NonNullable<DraftInput["newAbove"]>,
+  wish: NonNullable<DraftInput["newParent"]>,
 ): Promise<Result<NewDraft>> {
   const type = await loadRecordType(wish.type);
-  if (!type?.draft || !child.above.includes(type.key)) return refuse("unknown-type", wish.type);
-  if (input.above) return refuse("bad-input", undefined, [{ path: "newAbove", message: "there is an account already" }]);
+  if (!type?.draft || !child.parent.includes(type.key)) return refuse("unknown-type", wish.type);
+  if (input.parent) return refuse("bad-input", undefined, [{ path: "newParent", message: "there is an account already" }]);
   if (!allowsRecord(actor.grants, "file", input.company, type.key)) return refuse("not-allowed");
   const { values, errors } = parseFieldValues(draftFields(type), wish.fields);
   if (errors.length > 0)
@@ -237,12 +237,12 @@ async function answerAgain(actor: Actor, id: ArrivalId, input: DraftInput): Prom
       code: found.code as Filed["code"],
       title: found.title,
       path: place?.path ?? "",
-      placement: {
+      location: {
         connection: place?.connection ?? "",
         path: place?.path ?? "",
         state: place?.state ?? "waiting",
         sha256: place?.sha256 ?? null,
-        checkedAt: place?.checked_at ? new Date(place.checked_at).toISOString() : null,
+        verifiedAt: place?.checked_at ? new Date(place.checked_at).toISOString() : null,
       },
     },
   };

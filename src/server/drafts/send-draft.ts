@@ -47,7 +47,7 @@ export async function sendDraft(draftId: string): Promise<void> {
     await db().select({ draft, record }).from(draft).innerJoin(record, eq(record.id, draft.recordId)).where(eq(draft.id, draftId))
   )[0];
   if (found?.draft.state !== "sending") return;
-  if (await waitsForParent(found.draft.id, found.record.aboveId)) return;
+  if (await waitsForParent(found.draft.id, found.record.parentId)) return;
   // From here on it may be there: whoever takes it back at this moment comes first, or not at all.
   const begun = await db()
     .update(draft)
@@ -56,10 +56,10 @@ export async function sendDraft(draftId: string): Promise<void> {
     .returning({ id: draft.id });
   if (!begun[0]) return;
   const { record: row } = found;
-  const above =
-    row.aboveId === null
+  const parent =
+    row.parentId === null
       ? null
-      : ((await db().select({ type: record.type, key: record.key }).from(record).where(eq(record.id, row.aboveId)))[0] ?? null);
+      : ((await db().select({ type: record.type, key: record.key }).from(record).where(eq(record.id, row.parentId)))[0] ?? null);
   const paper = (
     await db().execute<{ code: string }>(
       sql`select d.code from arrival a join document d on d.id = a.document_id where a.id = ${found.draft.arrivalId}::uuid`,
@@ -73,7 +73,7 @@ export async function sendDraft(draftId: string): Promise<void> {
       Object.entries(row.fields as FieldValues).map(([k, v]) => [k, typeof v === "boolean" ? (v ? "yes" : "no") : v]),
     ),
     lines: row.lines === null ? null : linesOf(row.lines).map((l) => ({ ...l })),
-    above,
+    parent,
     follows: found.draft.follows as { type: string; key: string }[],
     paper: paper ?? null,
   });

@@ -9,7 +9,7 @@ import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
 import { draft } from "./tables.ts";
 
 /**
- * The business system has entered a draft under a number: the record gets that number, its papers stay with it and its folder follows. Answers the
+ * The business system has entered a draft under a number: the record gets that number, its documents stay with it and its folder follows. Answers the
  * record's id; null when there is no such draft. The answer and the web hook may both say so, in any order: twice is once.
  */
 export async function settleDraft(draftId: string, number: string, status: string | null): Promise<number | null> {
@@ -35,7 +35,7 @@ export async function settleIn(tx: Tx, draftId: string, number: string, status: 
     .select({ id: draft.id })
     .from(draft)
     .innerJoin(record, eq(record.id, draft.recordId))
-    .where(and(eq(record.aboveId, recordId), eq(draft.state, "sending")));
+    .where(and(eq(record.parentId, recordId), eq(draft.state, "sending")));
   for (const { id } of waiting) await addJob(tx, "sendDraft", { draftId: id }, { key: `sendDraft:${id}` });
   // Where its folder is called by its number, the folder follows.
   await addJob(tx, "followNumber", { draftId }, { key: `followNumber:${draftId}`, afterSeconds: 1 });

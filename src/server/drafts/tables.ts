@@ -4,7 +4,7 @@ import { arrival } from "../arrivals/tables.ts";
 import { instant, whole } from "../db/column-types.ts";
 import { record } from "../records/tables.ts";
 
-/** A record that was made here from a paper, on its way to the business system. */
+/** A record that was made here from a document, on its way to the business system. */
 export const draft = pgTable("draft", {
   id: uuid("id").primaryKey(),
   recordId: whole("record_id")

@@ -31,7 +31,7 @@ export const eventSchema = z.object({
     status: z.string().max(60).nullish(),
     fields: z.record(z.string(), z.unknown()),
     lines: z.unknown().optional(),
-    above: reference.nullish(),
+    parent: reference.nullish(),
     follows: z.array(reference).max(50).default([]),
   }),
 });

@@ -7,7 +7,7 @@ import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadDocumentTypes, loadRecordType, loadRecordTypes } from "../records/load-types.ts";
 import { enterPlan } from "./enter-plan.ts";
-import { loadRules } from "./load-plan.ts";
+import { loadRules } from "./load-rules.ts";
 import { listConnectionsInUse } from "./open-repository.ts";
 
 /** What a plan is about. */
@@ -65,7 +65,7 @@ export async function planOutOfStep(actor: Actor, recordTypes: "all" | readonly 
 export async function beginPlan(actor: Actor, cause: PlanCause, label: string, about: PlanAbout): Promise<string> {
   return db().transaction(async (tx) => {
     const id = await enterPlan(tx, actor, cause, label, about);
-    await addJob(tx, "drawPlan", { plan: id }, { key: `draw:${id}`, priority: -1 });
+    await addJob(tx, "computeMovePlan", { plan: id }, { key: `draw:${id}`, priority: -1 });
     return id;
   });
 }

@@ -45,7 +45,7 @@ async function carryFile(step: Step): Promise<Outcome> {
       .where(eq(placement.documentId, step.documentId ?? 0))
   )[0];
   if (!found || found.takenBackBy !== null) return { step, kind: "failed", why: "unfiled" };
-  if (found.state === "adrift") return { step, kind: "clash", why: "adrift" };
+  if (found.state === "outOfSync") return { step, kind: "clash", why: "outOfSync" };
   if (found.state === "waiting" || found.state === "failed") return carryWaiting(step);
   const from = await openRepository(step.fromConnection);
   const isSame = step.fromConnection === step.toConnection;

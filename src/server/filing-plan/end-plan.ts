@@ -9,7 +9,7 @@ import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
 import { pointAfterMoves } from "../repository/carry-pointers.ts";
 import { openRepository } from "./open-repository.ts";
 import { isMoved, isPlanned, parentOf, type Step, written } from "./plan-step.ts";
-import { pathsAbove } from "./still-folder.ts";
+import { parentPaths } from "./lock-settled-folder.ts";
 import { movePlan } from "./tables.ts";
 
 /** Empty folders that are removed side by side. */
@@ -86,7 +86,7 @@ async function clearEmpty(planId: string, left: LeftBehind): Promise<void> {
     and not exists (select 1 from finding x where x.folder_id = f.id)`);
   const fold = pathFolder();
   for (const [connection, paths] of left.byConnection) {
-    const all = new Set([...paths].flatMap((path) => (path === "" ? [] : pathsAbove(path))));
+    const all = new Set([...paths].flatMap((path) => (path === "" ? [] : parentPaths(path))));
     const known = await db().execute<{ path: string }>(
       sql`select path from folder where connection = ${connection} and path_folded = any(${textArray([...all].map(fold))}::text[])`,
     );

@@ -5,7 +5,18 @@ import { pgCode } from "../db/describe-error.ts";
 import { idArray, textArray } from "../db/sql-arrays.ts";
 import { now } from "../ports/clock.ts";
 import { linesOutOf, PROGRAM } from "../timeline/write-lines.ts";
-import { highest, isAsTaken, isMoved, isPlanned, lowest, nameOf, type Outcome, parentOf, positionsOf, type Step } from "./plan-step.ts";
+import {
+  highestPosition,
+  isAsTaken,
+  isMoved,
+  isPlanned,
+  lowest,
+  nameOf,
+  type Outcome,
+  parentOf,
+  positionsOf,
+  type Step,
+} from "./plan-step.ts";
 import { folder } from "./tables.ts";
 
 /** Writes down what came of a chunk: where folders and files are now, the steps, the plan's counts, the timelines. One transaction. */
@@ -39,7 +50,7 @@ async function keepIn(tx: Tx, planId: string, outcomes: readonly Outcome[]): Pro
   const wave = outcomes[0]?.step.wave ?? 0;
   const isBack = outcomes[0]?.step.isBack ?? false;
   const steps = outcomes.map((o) => o.step);
-  const [first, last] = [lowest(steps), highest(steps)];
+  const [first, last] = [lowest(steps), highestPosition(steps)];
   const moved = outcomes.filter((o) => o.kind === "moved");
   const kept = await keepSteps(tx, planId, outcomes, isBack);
   for (const between of kept.between ?? []) {
@@ -92,7 +103,7 @@ async function keepSteps(tx: Tx, planId: string, outcomes: readonly Outcome[], i
     taken as materialized (select s.position, t.state as trouble, t.why, t.position is null as is_moved, s.why is not null as had_why, s.kind, s.is_aside, s.record_id, s.document_id, s.folder_id,
         s.${connection} as connection, s.${from} as was, s.${to} as "is", s.${fromFolded} as was_folded, s.${toFolded} as is_folded
       from move_step s left join trouble t on t.position = s.position
-      where s.plan_id = ${planId} and s.position between ${lowest(steps)} and ${highest(steps)} and ${positionsOf(steps)}::int4multirange @> s.position
+      where s.plan_id = ${planId} and s.position between ${lowest(steps)} and ${highestPosition(steps)} and ${positionsOf(steps)}::int4multirange @> s.position
         and ${isBack ? isMoved(planId, s) : isPlanned(planId, s)}),
     states as (update move_step s set state = coalesce(k.trouble, 'planned'), why = k.why from taken k
       where s.plan_id = ${planId} and s.position = k.position and (k.trouble is not null or k.had_why)),
@@ -133,8 +144,9 @@ async function keepBetween(tx: Tx, [connection, folders, first, last, shortest]:
   const byPath = new Map(steps.map((step) => [fold(step.fromPath), step]));
   const beneath = rows.flatMap(({ id, path, folded }) => {
     for (let cut = folded.lastIndexOf("/"); cut > 0; cut = folded.lastIndexOf("/", cut - 1)) {
-      const above = byPath.get(folded.slice(0, cut));
-      if (above) return [{ id, path: above.toPath + path.slice(above.fromPath.length), folded: fold(above.toPath) + folded.slice(cut) }];
+      const parent = byPath.get(folded.slice(0, cut));
+      if (parent)
+        return [{ id, path: parent.toPath + path.slice(parent.fromPath.length), folded: fold(parent.toPath) + folded.slice(cut) }];
     }
     return [];
   });
@@ -175,7 +187,7 @@ async function keepFiles(tx: Tx, outcomes: readonly Outcome[]): Promise<void> {
       mark: seen?.mark ?? null,
     }));
     await tx.execute(sql`update placement p set folder_id = x.folder, name = x.name, name_folded = x.folded,
-        state = case when p.state = 'moving' then 'placed' else p.state end,
+        state = case when p.state = 'moving' then 'stored' else p.state end,
         seen_bytes = coalesce(x.bytes, p.seen_bytes), seen_modified_ms = coalesce(x.modified, p.seen_modified_ms), seen_mark = coalesce(x.mark, p.seen_mark)
       from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as x(id bigint, folder bigint, name text, folded text, bytes bigint, modified bigint, mark text)
       where p.document_id = x.id`);
@@ -183,7 +195,7 @@ async function keepFiles(tx: Tx, outcomes: readonly Outcome[]): Promise<void> {
   const left = outcomes.filter((o) => o.kind !== "moved" && o.step.kind === "file").map((o) => o.step.documentId);
   if (left.length > 0)
     await tx.execute(
-      sql`update placement set state = 'placed' where document_id = any(${idArray(left.flatMap((id) => (id === null ? [] : [id])))}::bigint[]) and state = 'moving' and taken_back_by is null`,
+      sql`update placement set state = 'stored' where document_id = any(${idArray(left.flatMap((id) => (id === null ? [] : [id])))}::bigint[]) and state = 'moving' and taken_back_by is null`,
     );
   const papers = outcomes.flatMap((o) => (o.step.documentId === null ? [] : [o.step.documentId]));
   const others = outcomes.flatMap((o) => (o.step.folderId === null || o.step.kind === "folder" ? [] : [o.step.folderId]));
@@ -193,7 +205,7 @@ async function keepFiles(tx: Tx, outcomes: readonly Outcome[]): Promise<void> {
       select folder_id from placement where document_id = any(${idArray(papers)}::bigint[]) union all select unnest(${idArray(others)}::bigint[]))`);
 }
 
-/** Another folder becomes the record's own; the one it had stays as one within its papers until it is empty. */
+/** Another folder becomes the record's own; the one it had stays as one within its documents until it is empty. */
 async function becomeOwn(tx: Tx, step: Step): Promise<void> {
   if (step.recordId === null) return;
   const id = await ensureFolder(tx, step.toConnection, step.toPath, step.recordId);

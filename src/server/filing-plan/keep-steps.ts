@@ -9,7 +9,7 @@ export const KEPT_AT_ONCE = 1000;
 /** The first are kept sooner: somebody waits to see them. */
 const SHOWN_FIRST = 200;
 
-/** Up to so many folders what goes along is counted to the last paper; beyond that only what stands in them directly. */
+/** Up to so many folders what goes along is counted to the last document; beyond that only what stands in them directly. */
 const COUNTED_MAX = 3000;
 
 /** Keeps steps in batches with their positions, and the plan's counts with them. */

@@ -3,11 +3,11 @@ import type { Result } from "#core/shared/result.ts";
 import { ok } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { carryPlan } from "./carry-plan.ts";
+import { executeMovePlan } from "./execute-move-plan.ts";
 import { planAboutSchema, type PlanCause } from "./begin-plan.ts";
-import { drawPlan } from "./draw-plan.ts";
+import { computeMovePlan } from "./compute-move-plan.ts";
 import { enterPlan } from "./enter-plan.ts";
-import { actOnPlanAs } from "./run-plan.ts";
+import { actOnPlanAs } from "./act-on-plan.ts";
 import { movePlan } from "./tables.ts";
 
 /** How long somebody who moves one document or record is kept waiting; the rest goes on in the background, ms. */
@@ -34,7 +34,7 @@ export async function moveNow(
 ): Promise<Result<MovedNow | null>> {
   const about = planAboutSchema.parse({ recordIds: [...(scope.recordIds ?? [])], documentIds: [...(scope.documentIds ?? [])] });
   const id = await enterPlan(db(), actor, cause, label, about);
-  await drawPlan(id);
+  await computeMovePlan(id);
   const drawn = (await db().select().from(movePlan).where(eq(movePlan.id, id)))[0];
   if (!drawn || drawn.steps === 0) {
     await db().delete(movePlan).where(eq(movePlan.id, id));
@@ -43,7 +43,7 @@ export async function moveNow(
   const started = await actOnPlanAs(actor, id, "start");
   if (!started.ok) return started;
   // The queued job does the same; whoever comes second waits, and finds nothing left to do.
-  await carryPlan(id, WAIT_MS);
+  await executeMovePlan(id, WAIT_MS);
   const row = (await db().select().from(movePlan).where(eq(movePlan.id, id)))[0];
   return ok({ plan: id, state: row?.state ?? "running", documents: drawn.documents, clashes: row?.clashes ?? 0, failed: row?.failed ?? 0 });
 }

@@ -10,13 +10,14 @@ import { checkConnection, connectionInputSchema, keepSetUp, putConnection } from
 import { freePort } from "../../../ops/processes.ts";
 import { startStandIn, type StandIn } from "../../../standins/start-standin.ts";
 import { endPlan } from "./end-plan.ts";
-import { carryPlan, chunkSize } from "./carry-plan.ts";
+import { executeMovePlan, chunkSize } from "./execute-move-plan.ts";
 import { stops } from "./plan-step.ts";
 import { planOutOfStep, planRule } from "./begin-plan.ts";
-import { drawPlan } from "./draw-plan.ts";
-import { loadRules, saveRule } from "./load-plan.ts";
+import { computeMovePlan } from "./compute-move-plan.ts";
+import { loadRules, saveRule } from "./load-rules.ts";
 import { openRepository } from "./open-repository.ts";
-import { actOnPlan, listSteps, loadPlan } from "./run-plan.ts";
+import { actOnPlan } from "./act-on-plan.ts";
+import { listSteps, loadPlan } from "./load-plan.ts";
 
 let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
@@ -49,7 +50,7 @@ async function said(): Promise<unknown> {
 }
 async function agree(): Promise<void> {
   const places = await db().execute<{ path: string }>(
-    sql`select path from place where connection = 'companyFolders' and state = 'placed' order by path`,
+    sql`select path from place where connection = 'companyFolders' and state = 'stored' order by path`,
   );
   const files = await onDisk();
   for (const { path: p } of places.rows) expect(Object.keys(files)).toContain(p);
@@ -65,11 +66,11 @@ const ruleOf = async (type: string): Promise<{ rule: FolderRule; version: number
 async function draw(type: string, change: Partial<FolderRule>): Promise<string> {
   const { rule, version } = await ruleOf(type);
   const { id } = must(await planRule(admin, type, { ...rule, ...change }, version));
-  await drawPlan(id);
+  await computeMovePlan(id);
   return id;
 }
 async function run(id: string): Promise<void> {
-  while (await carryPlan(id));
+  while (await executeMovePlan(id));
 }
 const vessel = (key: string, name: string): Promise<number> => putRecord(admin, "MF", "vessel", key, { title: name, fields: { name } });
 const certificate = (key: string, title: string) =>
@@ -142,7 +143,7 @@ describe("Changed records", () => {
     await vessel("V-1", "MV Number 2");
     await vessel("V-2", "MV Number 1");
     const { id } = must(await planOutOfStep(admin, ["vessel"]));
-    await drawPlan(id);
+    await computeMovePlan(id);
     must(await actOnPlan(admin, id, "start"));
     await run(id);
     const files = await onDisk();
@@ -156,7 +157,7 @@ describe("Changed records", () => {
       await putRecord(admin, "MF", "freightBooking", key, {
         title: key,
         fields: { sailingDate: "2026-11-18" },
-        above: { type: "customerAccount", key: "C-1" },
+        parent: { type: "customerAccount", key: "C-1" },
       });
       await fileText(admin, "list.txt", key, {
         documentType: "packingList",
@@ -166,7 +167,7 @@ describe("Changed records", () => {
     }
     await putRecord(admin, "MF", "customerAccount", "C-1", { title: "Orrin Shellfish", fields: { name: "Orrin Shellfish" } });
     const { id } = must(await planOutOfStep(admin, ["customerAccount"]));
-    await drawPlan(id);
+    await computeMovePlan(id);
     const steps = must(await listSteps(admin, id, { limit: 50, after: -1 })).items;
     expect(steps).toMatchObject([{ from: "Customers/Orrin C-1", to: "Customers/Orrin Shellfish C-1", documents: 2 }]);
     must(await actOnPlan(admin, id, "start"));
@@ -177,7 +178,7 @@ describe("Changed records", () => {
     for (const name of ["Orrin 🦞 & Öster", "Orrin"]) {
       await putRecord(admin, "MF", "customerAccount", "C-1", { title: name, fields: { name } });
       const next = must(await planOutOfStep(admin, ["customerAccount"]));
-      await drawPlan(next.id);
+      await computeMovePlan(next.id);
       must(await actOnPlan(admin, next.id, "start"));
       await run(next.id);
       expect((await onDisk())[`Customers/${name} C-1/Bookings/2026/B-2/List.txt`]).toBe("B-2");
@@ -435,7 +436,7 @@ test("stopped after every single thing that is written, and begun again, a plan 
   await vessel("V-1", "MV Number 1");
   await vessel("V-2", "MV Number 2");
   const back = must(await planOutOfStep(admin, ["vessel"]));
-  await drawPlan(back.id);
+  await computeMovePlan(back.id);
   must(await actOnPlan(admin, back.id, "start"));
   await run(back.id);
   await vessel("V-1", "MV Number 2");
@@ -495,4 +496,4 @@ test("stopped after every single thing that is written, and begun again, a plan 
   }
   expect(tried).toBeGreaterThan(20);
   Object.assign(chunkSize, usual);
-}, 240_000);
+}, 600_000);

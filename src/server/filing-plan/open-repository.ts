@@ -30,7 +30,7 @@ export const connectionSettings = {
       .string()
       .trim()
       .max(400)
-      .refine((f) => f.startsWith("/") && !f.split("/").includes(".."), "must be a whole path like /srv/papers"),
+      .refine((f) => f.startsWith("/") && !f.split("/").includes(".."), "must be an absolute path like /srv/documents"),
   }),
   webdav: z.object({ address, root: rootFolder, user: z.string().trim().min(1).max(120) }),
   bucket: z.object({

@@ -41,5 +41,5 @@ test("a damaged copy of ours leaves nothing in the repository however often it i
   await writeFile(held, whole);
   await placeDocument(id);
   expect(await readdir(folder)).toEqual(["Letter.txt"]);
-  expect((await db().select().from(placement).where(eq(placement.documentId, id)))[0]).toMatchObject({ state: "placed", why: null });
+  expect((await db().select().from(placement).where(eq(placement.documentId, id)))[0]).toMatchObject({ state: "stored", why: null });
 });

@@ -13,7 +13,7 @@ import { lockPath } from "./lock-path.ts";
 import { limitsOf, openRepository } from "./open-repository.ts";
 import { provePut } from "./prove-put.ts";
 import { namesTaken } from "./settle-place.ts";
-import { stillFolder } from "./still-folder.ts";
+import { lockSettledFolder } from "./lock-settled-folder.ts";
 import { placement } from "./tables.ts";
 
 /** Other people's files under our names that are stepped around in one go. */
@@ -50,7 +50,7 @@ export async function placeDocument(documentId: number): Promise<void> {
 async function tryPlace(tx: Tx, documentId: number): Promise<"settled" | "again"> {
   const entered = (await tx.select().from(placement).where(eq(placement.documentId, documentId)))[0];
   if (!entered) return "settled";
-  const at = await stillFolder(tx, entered.folderId);
+  const at = await lockSettledFolder(tx, entered.folderId);
   if (!at) return "settled";
   const path = at.path === "" ? entered.name : `${at.path}/${entered.name}`;
   await lockPath(tx, at.connection, path);
@@ -85,7 +85,7 @@ async function tryPlace(tx: Tx, documentId: number): Promise<"settled" | "again"
   const done = await tx
     .update(placement)
     .set({
-      state: "placed",
+      state: "stored",
       sha256,
       checkedAt: now(),
       why: null,

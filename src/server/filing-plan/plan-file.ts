@@ -8,7 +8,7 @@ import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadDocumentTypes, loadRecordTypes } from "../records/load-types.ts";
-import { loadRules, saveRuleIn } from "./load-plan.ts";
+import { loadRules, saveRuleIn } from "./load-rules.ts";
 import { listConnectionsInUse } from "./open-repository.ts";
 
 /** Bytes of a plan file; a plan for all record types takes some ten thousand. */

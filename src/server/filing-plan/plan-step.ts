@@ -40,7 +40,7 @@ export const nameOf = (path: string): string => path.slice(path.lastIndexOf("/")
 export const lowest = (steps: readonly Pick<Step, "position">[]): number =>
   steps.reduce((least, s) => Math.min(least, s.position), Infinity);
 
-export const highest = (steps: readonly Pick<Step, "position">[]): number =>
+export const highestPosition = (steps: readonly Pick<Step, "position">[]): number =>
   steps.reduce((most, s) => Math.max(most, s.position), -Infinity);
 
 /** The positions of steps as ranges, for SQL: steps are taken in their order, so that these are few. */

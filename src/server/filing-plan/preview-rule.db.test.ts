@@ -4,7 +4,7 @@ import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { db } from "../db/connect.ts";
 import { fileText, makeSetUpDatabase, must, putRecord } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { loadRules } from "./load-plan.ts";
+import { loadRules } from "./load-rules.ts";
 import { previewRule, type Sample } from "./preview-rule.ts";
 
 /** More than two portions of what is read at once. */
@@ -23,7 +23,7 @@ beforeAll(async () => {
     title: "First",
     date: "2026-03-02",
     fields: { sailingDate: "2026-03-02" },
-    above: { type: "customerAccount", key: "C-1" },
+    parent: { type: "customerAccount", key: "C-1" },
   });
   await fileText(admin, "booking.txt", "Booking", { documentType: "letter", clips: [booking] });
   await db().execute(sql`insert into record (company, type, key, title, date, fields, key_folded, title_folded, lookup_text)
@@ -38,7 +38,7 @@ const previewed = async (change: Partial<FolderRule>, sample: Sample = "odd", se
   must(await previewRule(admin, "freightBooking", { ...bookings, ...change }, sample, seed, undefined, keys));
 
 describe("A rule is seen on all records, however many", () => {
-  test("each is counted once, and what has a folder would move with its papers", async () => {
+  test("each is counted once, and what has a folder would move with its documents", async () => {
     const unchanged = await previewed({});
     expect([unchanged.records, unchanged.moves]).toEqual([MANY + 1, { folders: 0, documents: 0 }]);
     const changed = await previewed({ rootFolder: "Elsewhere" });

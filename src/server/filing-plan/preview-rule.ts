@@ -1,6 +1,6 @@
 import { sql, type SQL } from "drizzle-orm";
 import { allowsAnywhere } from "#core/access/grants.ts";
-import { anyOf, type Chooser, highest, those } from "#core/filing-plan/choose-samples.ts";
+import { reservoirSample, type Chooser, topBy, those } from "#core/filing-plan/choose-samples.ts";
 import { decideFolder, type FolderProposal, ruleFor } from "#core/filing-plan/decide-folder.ts";
 import { type FoldedPlaces, foldedPlaces } from "#core/filing-plan/folded-places.ts";
 import { checkFolderRule, type FolderRule } from "#core/filing-plan/folder-rule.ts";
@@ -10,7 +10,7 @@ import { recordFilter } from "../access/filters.ts";
 import { db, type Tx } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadDocumentTypes, loadRecordType } from "../records/load-types.ts";
-import { loadRules } from "./load-plan.ts";
+import { loadRules } from "./load-rules.ts";
 import { type ConnectionInUse, listConnectionsInUse } from "./open-repository.ts";
 import { type OwnFolder, type PlanRecord, readPlanRecords } from "./read-plan-records.ts";
 import { settleFolder } from "./settle-folder.ts";
@@ -101,7 +101,7 @@ export async function previewRule(
   for await (const portion of readPlanRecords(scope, fieldsUsed(rule)))
     for (const row of portion) {
       records++;
-      const proposal = decideFolder(row, rule, aboveOf(row, rule), limitsFor(ruleFor(row, rule).connection));
+      const proposal = decideFolder(row, rule, parentOf(row, rule), limitsFor(ruleFor(row, rule).connection));
       const limits = limitsFor(proposal.connection);
       const { segments } = proposal;
       const place: Place = { key: row.key, toldApart: proposal.toldApart !== null, clash: null };
@@ -160,9 +160,9 @@ async function sampleOf(
   places: FoldedPlaces<Place>,
 ): Promise<RuleSample> {
   const limits = limitsFor(ruleFor(row, rule).connection);
-  const above = aboveOf(row, rule);
-  const place = decideFolder(row, rule, above, limits);
-  const settled = row.above === null && above !== null && row.aboveId !== null ? await settleFolder(db(), row.aboveId, false) : null;
+  const parent = parentOf(row, rule);
+  const place = decideFolder(row, rule, parent, limits);
+  const settled = row.parent === null && parent !== null && row.parentId !== null ? await settleFolder(db(), row.parentId, false) : null;
   const proposal = settled === null ? place : decideFolder(row, rule, settled.ok ? settled.value.segments : null, limits);
   const first = places.get(place.connection, place.segments);
   const isSecond = first !== undefined && first.clash !== null && first.key !== row.key;
@@ -212,8 +212,8 @@ async function countRecords(scope: SQL): Promise<number> {
 }
 
 /** The folder above as the rule takes it; that of a record which has none yet stands for itself: what is beneath different ones never clashes. */
-function aboveOf(row: PlanRecord, rule: FolderRule): readonly string[] | null {
-  return row.aboveId === null || !ruleFor(row, rule).inside ? null : (row.above ?? [`#${row.aboveId}`]);
+function parentOf(row: PlanRecord, rule: FolderRule): readonly string[] | null {
+  return row.parentId === null || !ruleFor(row, rule).inside ? null : (row.parent ?? [`#${row.parentId}`]);
 }
 
 function isTooLong(segments: readonly string[], limits: NamingLimits): boolean {
@@ -240,8 +240,8 @@ function plainName(row: PlanRecord, own: string, limits: NamingLimits): string |
 }
 
 async function chooserFor(sample: Sample, seed: number, keys: readonly string[], scope: SQL): Promise<Chooser<PlanRecord>> {
-  if (sample === "odd") return highest(SAMPLES);
-  if (sample === "random") return anyOf(SAMPLES, seed);
+  if (sample === "odd") return topBy(SAMPLES);
+  if (sample === "random") return reservoirSample(SAMPLES, seed);
   if (sample === "chosen") return those(SAMPLES * 2, (r) => keys.includes(r.key));
   const { rows } = await db().execute<{ id: number }>(
     sql`select record.id from record where ${scope} order by record.used_at desc, record.id limit ${SAMPLES}`,

@@ -7,9 +7,9 @@ import { readAhead } from "../db/read-ahead.ts";
 /** A record as far as its folder depends on it, with the folder that it has. */
 export interface PlanRecord extends FolderRecord {
   readonly id: number;
-  readonly aboveId: number | null;
+  readonly parentId: number | null;
   /** Steps of the folder of the record above; null when there is none above or it has no folder. */
-  readonly above: readonly string[] | null;
+  readonly parent: readonly string[] | null;
   readonly folder: OwnFolder | null;
 }
 
@@ -32,10 +32,10 @@ export async function* readPlanRecords(scope: SQL, fields: readonly string[]): A
   const read = (after: number) => () => readColumns(scope, fields, after);
   const portions = readAhead(read(0), ({ id }) => (id.length < PORTION ? null : read(id.at(-1) ?? 0)));
   // Asked for side by side.
-  const [first, own, above] = await Promise.all([portions.next(), ownFolders(scope), foldersAbove(scope)]);
+  const [first, own, parent] = await Promise.all([portions.next(), ownFolders(scope), parentFolders(scope)]);
   const recordsOf = (columns: Columns): readonly PlanRecord[] =>
     columns.id.map((id, n) => {
-      const aboveId = columns.above_id[n] ?? null;
+      const parentId = columns.above_id[n] ?? null;
       return {
         id,
         company: columns.company[n] ?? "",
@@ -44,8 +44,8 @@ export async function* readPlanRecords(scope: SQL, fields: readonly string[]): A
         status: columns.status[n] ?? null,
         date: columns.date[n] ?? null,
         fields: fieldsAt(fields, columns.fields, n),
-        aboveId,
-        above: aboveId === null ? null : (above.get(aboveId) ?? null),
+        parentId,
+        parent: parentId === null ? null : (parent.get(parentId) ?? null),
         folder: own.get(id) ?? null,
       };
     });
@@ -100,8 +100,8 @@ async function ownFolders(scope: SQL): Promise<ReadonlyMap<number, OwnFolder>> {
   return new Map(rows.map((r) => [r.id, { path: r.path, connection: r.connection, papers: r.papers }]));
 }
 
-async function foldersAbove(scope: SQL): Promise<ReadonlyMap<number, readonly string[]>> {
+async function parentFolders(scope: SQL): Promise<ReadonlyMap<number, readonly string[]>> {
   const { rows } = await db().execute<{ id: number; path: string }>(sql`select f.record_id as id, f.path
-    from (select distinct record.above_id from record where ${scope}) above join own_folder f on f.record_id = above.above_id`);
+    from (select distinct record.above_id from record where ${scope}) parent join own_folder f on f.record_id = parent.above_id`);
   return new Map(rows.map((r) => [r.id, r.path.split("/")]));
 }

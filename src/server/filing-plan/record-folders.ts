@@ -1,7 +1,7 @@
 import { sql } from "drizzle-orm";
 import { db } from "../db/connect.ts";
 
-/** Answers for how many folders it is kept wrongly whose they are (`record_folder`); with `repair` it is kept as the folders say. Safe while papers come in. */
+/** Answers for how many folders it is kept wrongly whose they are (`record_folder`); with `repair` it is kept as the folders say. Safe while documents come in. */
 export async function countWrongRecordFolders(repair: boolean): Promise<number> {
   return db().transaction(async (tx) => {
     // Nobody enters one meanwhile.

@@ -6,9 +6,9 @@ import { ok, refuse, type Result } from "#core/shared/result.ts";
 import type { Tx } from "../db/connect.ts";
 import { now } from "../ports/clock.ts";
 import { record } from "../records/tables.ts";
-import { loadRules } from "./load-plan.ts";
+import { loadRules } from "./load-rules.ts";
 import { limitsOf } from "./open-repository.ts";
-import { stillFolder } from "./still-folder.ts";
+import { lockSettledFolder } from "./lock-settled-folder.ts";
 import { folder, recordFolder } from "./tables.ts";
 
 /** A record's folder as settled: its steps, and its row when it was kept (null in a preview of one that is not yet there). */
@@ -40,7 +40,7 @@ export async function settleFolder(
     const found: (typeof record.$inferSelect)[] = await tx.select().from(record).where(eq(record.id, at));
     if (!found[0]) break;
     line.push(found[0]);
-    at = found[0].aboveId;
+    at = found[0].parentId;
   }
   const rules = await loadRules(
     tx,
@@ -48,25 +48,25 @@ export async function settleFolder(
   );
   if (!line[0] || !rules.has(line[0].type)) return refuse("no-folder-rule", line[0]?.type);
   // From the top down: each folder stands in the one above it.
-  let above: SettledFolder | null = null;
+  let parent: SettledFolder | null = null;
   let stamp = "";
   for (const row of line.reverse()) {
     const current = await ownFolder(tx, row.id, keep);
     const inForce = rules.get(row.type);
     if (current) {
-      const isAlone: boolean = inForce !== undefined && ruleFor(asFolderRecord(row), inForce.rule).inside !== null && above === null;
-      above = { id: current.id, connection: current.connection, segments: current.path.split("/"), unassigned: isAlone };
+      const isAlone: boolean = inForce !== undefined && ruleFor(asFolderRecord(row), inForce.rule).inside !== null && parent === null;
+      parent = { id: current.id, connection: current.connection, segments: current.path.split("/"), unassigned: isAlone };
       stamp = current.ruleStamp;
       continue;
     }
     if (!inForce) {
-      above = null;
+      parent = null;
       continue;
     }
     const holds = ruleFor(asFolderRecord(row), inForce.rule);
     const limits = await limitsFor(holds.connection);
-    stamp = holds.inside && above ? `${stamp}/${row.type}:${inForce.version}` : `${row.type}:${inForce.version}`;
-    const proposal = decideFolder(asFolderRecord(row), inForce.rule, holds.inside && above ? above.segments : null, limits);
+    stamp = holds.inside && parent ? `${stamp}/${row.type}:${inForce.version}` : `${row.type}:${inForce.version}`;
+    const proposal = decideFolder(asFolderRecord(row), inForce.rule, holds.inside && parent ? parent.segments : null, limits);
     const chosen = await chooseFree(tx, holds.connection, proposal.segments, proposal.toldApart, limits);
     if (utf8Bytes(chosen.join("/")) > limits.pathBytesMax) return refuse("path-too-long");
     let id: number | null = null;
@@ -74,9 +74,9 @@ export async function settleFolder(
       id = await enterOwnFolder(tx, { recordId: row.id, connection: holds.connection, segments: chosen, ruleStamp: stamp });
       if (id === null) return settleFolder(tx, recordId, keep, limitsFor);
     }
-    above = { id, connection: holds.connection, segments: chosen, unassigned: proposal.unassigned };
+    parent = { id, connection: holds.connection, segments: chosen, unassigned: proposal.unassigned };
   }
-  return above ? ok(above) : refuse("no-folder-rule");
+  return parent ? ok(parent) : refuse("no-folder-rule");
 }
 
 /** First half of the lock on one record's own folder. */
@@ -84,7 +84,7 @@ const OWN_LOCK = 730_012;
 
 /**
  * Enters a record's own folder and answers its id. Null when somebody was quicker, with a folder of this record or with another's of that name:
- * both have to be looked at anew. Until the transaction ends nobody else enters one for the record.
+ * both have to be looked at again. Until the transaction ends nobody else enters one for the record.
  */
 export async function enterOwnFolder(
   tx: Tx,
@@ -104,7 +104,7 @@ async function ownFolder(tx: Tx, recordId: number, keep: boolean): Promise<typeo
     .from(recordFolder)
     .where(and(eq(recordFolder.recordId, recordId), recordFolder.isOwn));
   const found = (await tx.select().from(folder).where(inArray(folder.id, own)))[0];
-  return found && keep ? stillFolder(tx, found.id) : (found ?? null);
+  return found && keep ? lockSettledFolder(tx, found.id) : (found ?? null);
 }
 
 /** The first free of the plain path, the one told apart by its field, and those with a number. */

@@ -6,7 +6,7 @@ import { ok, refuse, type Result } from "#core/shared/result.ts";
 import type { Tx } from "../db/connect.ts";
 import { now } from "../ports/clock.ts";
 import { record } from "../records/tables.ts";
-import { loadRules } from "./load-plan.ts";
+import { loadRules } from "./load-rules.ts";
 import { limitsOf } from "./open-repository.ts";
 import { asFolderRecord, chooseFree, settleFolder } from "./settle-folder.ts";
 import { folder } from "./tables.ts";
@@ -15,7 +15,7 @@ import { folder } from "./tables.ts";
 export interface PlacedDocument extends NamedDocument {
   readonly typeKey: string;
   readonly typePlural: string;
-  /** Section of its papers in the record that decides the place. */
+  /** Section of its documents in the record that decides the place. */
   readonly section: string | null;
 }
 

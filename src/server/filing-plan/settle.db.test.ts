@@ -9,7 +9,7 @@ import { db } from "../db/connect.ts";
 import { fileText, makeSetUpDatabase, must, putRecord, takeText } from "../db/test-world.ts";
 import { fileAway } from "../documents/file-away.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { loadRules, saveRule } from "./load-plan.ts";
+import { loadRules, saveRule } from "./load-rules.ts";
 import { placeDocument } from "./place-document.ts";
 import { enterOwnFolder, settleFolder } from "./settle-folder.ts";
 
@@ -51,7 +51,7 @@ const setRule = async (type: string, change: Partial<FolderRule>): Promise<void>
   must(await saveRule(admin, type, { ...known.rule, ...change }, null));
 };
 
-test("whatever accounts are called, each has a legal folder of its own, and its papers stand in it (promises 4 and 5)", async () => {
+test("whatever accounts are called, each has a legal folder of its own, and its documents stand in it (promises 4 and 5)", async () => {
   await setRule("customerAccount", { folderName: "{name}", tellApart: null });
   let round = 0;
   await fc.assert(
@@ -85,7 +85,7 @@ test("whatever accounts are called, each has a legal folder of its own, and its 
     { numRuns: 12 },
   );
   // What the database says and what stands on disk is the same, to the letter.
-  const said = (await db().execute<{ path: string }>(sql`select path from place where state = 'placed' order by path`)).rows
+  const said = (await db().execute<{ path: string }>(sql`select path from place where state = 'stored' order by path`)).rows
     .map((r) => r.path)
     .sort();
   const files = (await readdir(path.join(world.dataFolder, "repository"), { recursive: true, withFileTypes: true }))
@@ -103,7 +103,7 @@ test("many filings to records that have no folder yet, side by side, give each r
     ids.map((id, i) =>
       fileAway(admin, id, {
         documentType: "certificate",
-        title: `Paper ${i}`,
+        title: `Document ${i}`,
         clips: [{ company: "MF", type: "vessel", key: `V-${i % 6}` }],
       }),
     ),
@@ -165,7 +165,7 @@ test("a record whose place would be too long for the repository is refused, with
 test("a type without a rule files nothing, and says so", async () => {
   await db().execute(sql`delete from folder_rule where record_type = 'contact'`);
   await putRecord(admin, "MF", "contact", "K-1", { title: "Somebody" });
-  const id = await takeText(admin, "k.txt", "contact paper");
+  const id = await takeText(admin, "k.txt", "contact document");
   expect(await fileAway(admin, id, { documentType: "letter", clips: [{ company: "MF", type: "contact", key: "K-1" }] })).toMatchObject({
     ok: false,
     refusal: { code: "no-folder-rule" },

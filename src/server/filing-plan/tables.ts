@@ -50,7 +50,7 @@ export const folder = pgTable(
   "folder",
   {
     id: whole("id").primaryKey().generatedAlwaysAsIdentity(),
-    /** The record whose papers stand in it; null for a shelf. */
+    /** The record whose documents stand in it; null for a shelf. */
     recordId: whole("record_id").references(() => record.id),
     connection: text("connection")
       .notNull()
@@ -79,7 +79,7 @@ export const folder = pgTable(
 
 /**
  * Which folders are a record's, by the record: kept by the database as folders are entered and given. Beside them, so that a folder that moves is entered
- * anew in no more indexes than its path needs.
+ * again in no more indexes than its path needs.
  */
 export const recordFolder = pgTable(
   "record_folder",
@@ -139,8 +139,8 @@ export const placement = pgTable(
     index("placement_state").on(t.state),
     index("placement_checked").on(t.checkedAt),
     index("placement_sha256").on(t.sha256),
-    check("placement_state_known", sql`${t.state} in ('waiting','placed','moving','adrift','failed')`),
-    check("placement_proven", sql`${t.state} <> 'placed' or (${t.sha256} is not null and ${t.checkedAt} is not null)`),
+    check("placement_state_known", sql`${t.state} in ('waiting','stored','moving','outOfSync','failed')`),
+    check("placement_proven", sql`${t.state} <> 'stored' or (${t.sha256} is not null and ${t.checkedAt} is not null)`),
   ],
 );
 

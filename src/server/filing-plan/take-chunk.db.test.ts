@@ -4,7 +4,7 @@ import { foldPath } from "#core/filing-plan/legal-name.ts";
 import { db } from "../db/connect.ts";
 import { makeSetUpDatabase } from "../db/test-world.ts";
 import { foldSteps } from "./fold-steps.ts";
-import { stillFolder } from "./still-folder.ts";
+import { lockSettledFolder } from "./lock-settled-folder.ts";
 import { type Chunk, takeChunk } from "./take-chunk.ts";
 
 let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
@@ -64,7 +64,7 @@ test("who is putting something into one is waited for, and who comes later sees 
   let chunk: Chunk | null = null;
   let taking: Promise<unknown> = Promise.resolve();
   await db().transaction(async (tx) => {
-    expect(await stillFolder(tx, ids[0] ?? 0)).toMatchObject({ path: "Shelf/Maße" });
+    expect(await lockSettledFolder(tx, ids[0] ?? 0)).toMatchObject({ path: "Shelf/Maße" });
     taking = takeChunk(plan, null, 10).then((taken) => (chunk = taken));
     await until(isUnderWay);
     // It waits for this transaction and for nothing else.
@@ -75,7 +75,7 @@ test("who is putting something into one is waited for, and who comes later sees 
   expect(chunk).toMatchObject({ kind: "steps", isBeginning: true, elsewhere: new Map() });
   let isStill = false;
   const waiting = db().transaction(async (tx) => {
-    expect(await stillFolder(tx, ids[0] ?? 0)).toMatchObject({ path: "Archive/Maße" });
+    expect(await lockSettledFolder(tx, ids[0] ?? 0)).toMatchObject({ path: "Archive/Maße" });
     isStill = true;
   });
   await until(() => isThere(sql`state = 'idle in transaction' and query like '%steps_under_way w%'`));

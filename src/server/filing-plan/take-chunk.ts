@@ -1,7 +1,7 @@
 import { eq, sql } from "drizzle-orm";
 import { db, type Tx } from "../db/connect.ts";
 import { idArray } from "../db/sql-arrays.ts";
-import { highest, isAsTaken, isMoved, isPlanned, isStepUnderWay, lowest, positionsOf, type Step } from "./plan-step.ts";
+import { highestPosition, isAsTaken, isMoved, isPlanned, isStepUnderWay, lowest, positionsOf, type Step } from "./plan-step.ts";
 import { movePlan } from "./tables.ts";
 
 /** Steps that are carried out together: all of one wave, or what was left under way. */
@@ -87,7 +87,7 @@ async function takeIn(
   const files = steps.flatMap((s) => (s.kind === "file" && s.documentId !== null ? [s.documentId] : []));
   if (files.length > 0)
     await tx.execute(
-      sql`update placement set state = 'moving' where document_id = any(${idArray(files)}::bigint[]) and state = 'placed' and taken_back_by is null`,
+      sql`update placement set state = 'moving' where document_id = any(${idArray(files)}::bigint[]) and state = 'stored' and taken_back_by is null`,
     );
   return chunkOf(steps, steps[0]?.wave ?? null);
 }
@@ -141,7 +141,7 @@ async function takeSteps(tx: Tx, planId: string, isBack: boolean, last: Chunk["l
   // Said before the folders are held: whoever holds one puts something into it, and whoever comes to hold it later reads what was said.
   if (wave !== undefined)
     await tx.execute(sql`insert into steps_under_way (plan_id, wave, first, last, is_back, folders)
-      values (${planId}, ${wave}, ${lowest(steps)}, ${highest(steps)}, ${isBack}, ${idArray(folders)}::bigint[])`);
+      values (${planId}, ${wave}, ${lowest(steps)}, ${highestPosition(steps)}, ${isBack}, ${idArray(folders)}::bigint[])`);
   return steps;
 }
 
@@ -159,7 +159,7 @@ export async function holdFolders(planId: string, steps: readonly Step[]): Promi
   for (const isBack of [false, true]) {
     const moving = steps.filter((s) => s.kind === "folder" && s.isBack === isBack);
     if (moving.length === 0) continue;
-    const chosen = sql`s.plan_id = ${planId} and s.kind = 'folder' and s.position between ${lowest(moving)} and ${highest(moving)}
+    const chosen = sql`s.plan_id = ${planId} and s.kind = 'folder' and s.position between ${lowest(moving)} and ${highestPosition(moving)}
       and ${positionsOf(moving)}::int4multirange @> s.position`;
     // A lock on a row is written into it, and thousands of folders are mostly held by nobody.
     if (await isAnyHeld())

@@ -1,6 +1,6 @@
 import { AsyncLocalStorage } from "node:async_hooks";
 import { sql } from "drizzle-orm";
-import type { Stage } from "#core/arrivals/journey.ts";
+import type { JobName } from "./job-names.ts";
 import type { Tx } from "../db/connect.ts";
 
 /** Times a job is tried before it is given up on and shown to a person. */
@@ -19,7 +19,7 @@ export function withoutJobs<T>(run: () => Promise<T>): Promise<T> {
  */
 export async function addJob(
   tx: Tx,
-  stage: Stage,
+  stage: JobName,
   payload: Readonly<Record<string, unknown>>,
   options: { readonly key?: string; readonly priority?: number; readonly queue?: string; readonly afterSeconds?: number } = {},
 ): Promise<void> {
@@ -33,7 +33,7 @@ export async function addJob(
 /** The same for many of one stage, in one go. */
 export async function addJobs(
   tx: Tx,
-  stage: Stage,
+  stage: JobName,
   jobs: readonly { readonly payload: Readonly<Record<string, unknown>>; readonly key: string }[],
 ): Promise<void> {
   if (doneAtOnce.getStore() || jobs.length === 0) return;

@@ -9,7 +9,7 @@ import { loadDocument } from "../documents/load-document.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { BODY_MAX } from "../reading/read-outcome.ts";
 
-/** Two papers beside each other: what stands only in one of them. */
+/** Two documents beside each other: what stands only in one of them. */
 export interface Compared extends TextDifference {
   readonly here: { readonly base: string; readonly name: string; readonly pages: number | null };
   readonly there: { readonly base: string; readonly name: string; readonly pages: number | null };

@@ -4,7 +4,7 @@ import { drawSample } from "#core/packs/sample.ts";
 import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { documentFilter } from "../access/filters.ts";
 import { recordSorts, listRecords } from "../records/list-records.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import type { Actor } from "../people/load-actor.ts";
 
 /** Records that go into one pack. */
@@ -13,10 +13,10 @@ export const PACK_RECORDS_MAX = 10_000;
 const PAGE = 500;
 
 const day = z.string().regex(/^\d{4}-\d{2}-\d{2}$/);
-/** Which records' papers are taken out: named ones, or those of a filter, or a sample of these. */
+/** Which records' documents are taken out: named ones, or those of a filter, or a sample of these. */
 export const packWishSchema = z.object({
   format: z.enum(["pdf", "folder"]),
-  /** The record's own papers, or those along its chain too. */
+  /** The record's own documents, or those along its chain too. */
   scope: z.enum(["own", "chain"]).default("own"),
   records: z
     .array(z.object({ company: z.string().max(20), type: z.string().max(40), key: z.string().max(120) }))
@@ -28,7 +28,7 @@ export const packWishSchema = z.object({
       company: z.string().max(20).optional(),
       q: z.string().max(120).optional(),
       status: z.string().max(120).optional(),
-      above: z.string().max(200).optional(),
+      parent: z.string().max(200).optional(),
       checklist: z.enum(["missing", "complete"]).optional(),
       from: day.optional(),
       to: day.optional(),
@@ -68,7 +68,7 @@ export async function chooseRecords(
         return refuse("bad-input", undefined, [
           {
             path: "filter",
-            message: `fits ${page.totalIsExact ? "" : "more than "}${page.total} records; a pack holds ${PACK_RECORDS_MAX}`,
+            message: `fits ${page.totalIsExact ? "" : "more than "}${page.total} records; a pack holds at most ${PACK_RECORDS_MAX}`,
           },
         ]);
       if (page.items.length < PAGE) break;

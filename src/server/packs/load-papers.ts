@@ -7,11 +7,11 @@ import { db } from "../db/connect.ts";
 import { endingFor } from "../documents/ending-for.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { reachedDocuments } from "../reach/reach.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { listLines, type TimelineEntry } from "../timeline/list-lines.ts";
 import type { PackedRef, PackWish } from "./choose-records.ts";
 
-/** A paper of a pack: its newest version. */
+/** A document of a pack: its newest version. */
 export interface PackedPaper {
   readonly id: number;
   readonly code: string;
@@ -46,7 +46,7 @@ export interface PackedRecord {
   readonly timeline: readonly TimelineEntry[];
 }
 
-/** Loads one record of a pack with its papers, as the person may see them, oldest first. Null when it is not there any more. */
+/** Loads one record of a pack with its documents, as the person may see them, oldest first. Null when it is not there any more. */
 export async function loadPacked(actor: Actor, ref: PackedRef, scope: PackWish["scope"]): Promise<PackedRecord | null> {
   const row = await findVisibleRecord(actor, ref.type, ref.key, ref.company);
   if (!row) return null;

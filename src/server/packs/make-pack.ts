@@ -23,7 +23,7 @@ import { writePdf } from "./write-pdf.ts";
 
 /** Packs are kept so long, days; they can be made again. */
 const KEPT_DAYS = 7;
-/** Progress is written down after so many papers. */
+/** Progress is written down after so many documents. */
 const TELL_EVERY = 20;
 
 /** What is kept of a wish: whom it was about is settled when it is asked for, so that what is made is what was seen. */
@@ -66,12 +66,12 @@ export async function beginPack(actor: Actor, wish: PackWish): Promise<Result<{ 
   const label = chosen.length === 1 ? `${first.key} ${day}` : `${chosen.length} ${plural} ${day}`;
   const words = [
     wish.sample
-      ? `A sample of ${chosen.length} of ${outOf} ${plural}, drawn with seed ${wish.sample.seed}`
+      ? `A sample of ${chosen.length} of ${outOf} ${plural}, with random seed ${wish.sample.seed}`
       : chosen.length === 1
-        ? `Papers of ${first.key}`
+        ? `Documents of ${first.key}`
         : `${chosen.length} ${plural}`,
-    wish.filter ? `chosen by ${filterWords(wish.filter)}` : "",
-    wish.scope === "chain" ? "with the papers along their chains" : "",
+    wish.filter ? `selected by ${filterWords(wish.filter)}` : "",
+    wish.scope === "chain" ? "with the documents along their chains" : "",
   ]
     .filter(Boolean)
     .join(", ");
@@ -87,7 +87,7 @@ export async function beginPack(actor: Actor, wish: PackWish): Promise<Result<{ 
         verb: "packed",
         who: actor.id,
         company: first.company,
-        details: { papers: `the papers of ${chosen.length === 1 ? first.key : `${chosen.length} ${plural}`}`, label },
+        details: { papers: `the documents of ${chosen.length === 1 ? first.key : `${chosen.length} ${plural}`}`, label },
       },
     ]);
   });
@@ -100,7 +100,7 @@ const filterWords = (filter: NonNullable<PackWish["filter"]>): string =>
     .map(([name, value]) => `${name} ${value}`)
     .join(", ");
 
-/** The worker's part: writes the file whole or not at all. Begun again it begins anew. */
+/** The worker's part: writes the file whole or not at all. Begun again it begins again. */
 export async function makePack(id: string): Promise<void> {
   const row = (
     await db().execute<{
@@ -114,7 +114,7 @@ export async function makePack(id: string): Promise<void> {
   ).rows[0];
   if (!row || row.ready_at !== null) return;
   const actor = await loadPerson(row.person_id);
-  if (!actor) return endPack(id, "failed", "whoever asked for it is not here any more");
+  if (!actor) return endPack(id, "failed", "the person who asked for it no longer has an account");
   await mkdir(packsFolder(), { recursive: true });
   const folder = await mkdtemp(path.join(os.tmpdir(), "amber-pack-"));
   const half = path.join(packsFolder(), `.${id}.part`);
@@ -148,17 +148,17 @@ export async function makePack(id: string): Promise<void> {
 
 /** Why a pack could not be made, by code, in words for whoever asked for it. */
 const failureWords: Readonly<Record<string, string>> = {
-  "pack-too-long": "It has more pages than one PDF can have here: take it out as a folder.",
-  "pack-failed": "Its pages could not be put together. Take it out as a folder.",
-  ENOSPC: "There was no space left to write it. Tell an administrator, then try again.",
-  EDQUOT: "There was no space left to write it. Tell an administrator, then try again.",
+  "pack-too-long": "It has too many pages for one PDF: use the folder format.",
+  "pack-failed": "Its pages could not be joined. Use the folder format.",
+  ENOSPC: "No storage space left. Tell an administrator, then try again.",
+  EDQUOT: "No storage space left. Tell an administrator, then try again.",
   EACCES: "Its file could not be written. Tell an administrator.",
   EROFS: "Its file could not be written. Tell an administrator.",
 };
 
 /** Called when the worker gives up: the pack says why. */
 export async function giveUpPack(id: string, why: string): Promise<void> {
-  await endPack(id, "failed", failureWords[why] ?? "It could not be made. Try again; if it fails again, tell an administrator.");
+  await endPack(id, "failed", failureWords[why] ?? "It could not be created. Try again; if it fails again, tell an administrator.");
 }
 
 async function endPack(id: string, state: string, why: string): Promise<void> {
@@ -211,7 +211,7 @@ export async function listPacks(actor: Actor, id?: string): Promise<readonly Pac
   }));
 }
 
-/** Whether the person may still see every record and paper of a pack: rights can be taken away while it is kept. */
+/** Whether the person may still see every record and document of a pack: rights can be taken away while it is kept. */
 async function stillCovers(actor: Actor, id: string): Promise<boolean> {
   const seen = await documentFilter(actor, "see", sql`d.acl_id`);
   const row = (

@@ -58,7 +58,7 @@ afterAll(async () => {
   await world.end();
 });
 
-/** A paper that would run something when it is opened. */
+/** A document that would run something when it is opened. */
 async function withScript(bytes: Uint8Array): Promise<Uint8Array> {
   const pdf = await PDFDocument.load(bytes);
   const script = pdf.context.obj({ S: "JavaScript", JS: PDFString.of("app.alert(1)") });
@@ -87,10 +87,10 @@ const verify = async (file: string): Promise<{ code: number; said: string }> =>
   );
 
 describe("A pack as a folder with proofs", () => {
-  test("holds every paper once, as it is, with records, checklists, timelines and an index; and is verified with nothing but itself", async () => {
+  test("holds every document once, as it is, with records, checklists, timelines and an index; and is verified with nothing but itself", async () => {
     const { pack, file } = await made(clerk, { format: "folder", records: both });
     expect(pack).toMatchObject({ state: "done", records: 2, papers: 4, leftOut: [] });
-    expect(await verify(file)).toMatchObject({ code: 0, said: expect.stringContaining("as it was made: 4 papers") as string });
+    expect(await verify(file)).toMatchObject({ code: 0, said: expect.stringContaining("as it was made: 4 documents") as string });
     const target = path.join(folder, "unpacked");
     await run("unzip", ["-q", file, "-d", target]);
     const top = path.join(target, pack.label);
@@ -107,7 +107,7 @@ describe("A pack as a folder with proofs", () => {
     expect(await readFile(path.join(top, "data/records/MF freightBooking B-1/timeline.json"), "utf8")).toContain("clipped");
     expect(await readFile(path.join(top, "data/records/MF freightBooking B-1/checklist.json"), "utf8")).toContain("packingList");
     expect(await verify(top)).toMatchObject({ code: 0 });
-    // One letter of one paper, one more file, one file less: each is found out.
+    // One letter of one document, one more file, one file less: each is found out.
     for (const [change, words] of [
       [() => writeFile(path.join(top, "data/index.csv"), "code\n"), "index.csv: was altered"],
       [() => writeFile(path.join(top, "data/papers/more.pdf"), "x"), "more.pdf: was added"],
@@ -158,7 +158,7 @@ describe("A pack as a folder with proofs", () => {
 });
 
 describe("A pack as one PDF", () => {
-  test("has an index that leads to the papers, bookmarks, a line on every page, and nothing that runs", async () => {
+  test("has an index that leads to the documents, bookmarks, a line on every page, and nothing that runs", async () => {
     const { pack, file } = await made(clerk, { format: "pdf", records: both });
     expect(pack).toMatchObject({ state: "done", records: 2, papers: 3 });
     expect(pack.leftOut).toMatchObject([{ why: "it is locked or broken" }]);
@@ -221,7 +221,7 @@ describe("Packs", () => {
     const whyOf = async (): Promise<string> => (await listPacks(clerk, id))[0]?.why ?? "";
     for (const [code, words] of [
       ["ENOSPC", /no space left/],
-      ["pack-too-long", /take it out as a folder/],
+      ["pack-too-long", /use the folder format/],
       ["EWHATEVER", /could not be made/],
     ] as const) {
       await giveUpPack(id, code);
@@ -230,7 +230,7 @@ describe("Packs", () => {
     }
   });
 
-  test("whose file cannot be written end at once with the reason, however large the paper that was on its way", async () => {
+  test("whose file cannot be written end at once with the reason, however large the document that was on its way", async () => {
     await putRecord(admin, "MF", "vessel", "V-1", { title: "MV Long" });
     await fileText(admin, "long.txt", "rope and rigging ".repeat(60_000), {
       documentType: "letter",

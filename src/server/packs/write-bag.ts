@@ -18,7 +18,7 @@ export interface PackAbout {
   /** How the records were chosen, in words. */
   readonly chosen: string;
 }
-/** A paper that could not be put in. */
+/** A document that could not be put in. */
 export interface LeftOut {
   readonly code: string;
   readonly title: string;
@@ -26,8 +26,8 @@ export interface LeftOut {
 }
 
 /**
- * Writes a pack as a bag (RFC 8493) in one ZIP file: papers as they are, each once; the records with their fields, checklists and timelines; an index; and
- * a hash of everything. Records and papers are streamed one after the other, however many there are.
+ * Writes a pack as a bag (RFC 8493) in one ZIP file: documents as they are, each once; the records with their fields, checklists and timelines; an index; and
+ * a hash of everything. Records and documents are streamed one after the other, however many there are.
  */
 export async function writeBag(
   target: string,
@@ -38,10 +38,10 @@ export async function writeBag(
   const zip = new ZipFile();
   const out = createWriteStream(target, { flags: "wx", mode: 0o640 });
   const written = pipeline(zip.outputStream, out);
-  // A fault while the archive is written (a full disk) ends the making of it at once: nothing would ask for the rest of a paper any more.
+  // A fault while the archive is written (a full disk) ends the making of it at once: nothing would ask for the rest of a document any more.
   const broken = new Promise<never>((_, reject) => void written.catch(reject));
   broken.catch(() => {});
-  // A paper that cannot be read is told by its own stream; the archive would throw it a second time, at nobody.
+  // A document that cannot be read is told by its own stream; the archive would throw it a second time, at nobody.
   zip.on("error", () => {});
   const top = legalName(about.label, diskLimits);
   const payload: BagFile[] = [];
@@ -132,14 +132,14 @@ async function addPaper(zip: ZipFile, path: string, paper: PackedPaper, mtime: D
   try {
     file = await localFile(parseSha256(paper.sha256));
   } catch (error) {
-    if (error instanceof AppError && error.code === "bytes-missing") return "its bytes are nowhere to be found";
+    if (error instanceof AppError && error.code === "bytes-missing") return "its file was not found";
     throw error;
   }
   await new Promise<void>((resolve, reject) => {
     const stream = createReadStream(file);
     stream.once("end", resolve);
     stream.once("error", reject);
-    // Papers are packed mostly: pressing them again costs more than it saves.
+    // Documents are packed mostly: pressing them again costs more than it saves.
     zip.addReadStream(stream, path, { mtime, mode: 0o100644, compress: false, size: paper.sizeBytes });
   });
   return null;

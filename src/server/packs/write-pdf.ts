@@ -26,11 +26,11 @@ import { runTool } from "../reading/run-tool.ts";
 import type { PackedPaper, PackedRecord } from "./load-papers.ts";
 import type { LeftOut, PackAbout } from "./write-bag.ts";
 
-/** Pages of papers in one PDF; more are taken out as a folder. */
+/** Pages of documents in one PDF; more are taken out as a folder. */
 export const PDF_PAGES_MAX = 20_000;
 /** Longest time that one run of the tool may take, ms. */
 const TIMEOUT_MS = 10 * 60_000;
-/** Text of a paper without pages that is put in, letters. */
+/** Text of a document without pages that is put in, letters. */
 const TEXT_MAX = 60_000;
 const A4 = [595.28, 841.89] as const;
 const MARGIN = 48;
@@ -50,8 +50,8 @@ interface Fonts {
 }
 
 /**
- * Writes a pack as one PDF: an index whose lines lead to the papers, bookmarks, and every paper with a line at its foot that says which it is. Pictures
- * and texts become pages; what cannot is listed with the reason. Papers are laid beneath pages of our own, so that no script, form or action of theirs
+ * Writes a pack as one PDF: an index whose lines lead to the documents, bookmarks, and every document with a line at its foot that says which it is. Pictures
+ * and texts become pages; what cannot is listed with the reason. Documents are laid beneath pages of our own, so that no script, form or action of theirs
  * comes along. `folder` is for what is made on the way; the caller clears it.
  */
 export async function writePdf(
@@ -99,13 +99,13 @@ async function runQpdf(args: readonly string[]): Promise<void> {
   if (run.exitCode !== 0) throw new AppError("pack-failed", "later", "the pages could not be put together");
 }
 
-/** A paper as pages that can be laid in; else why not. */
+/** A document as pages that can be laid in; else why not. */
 async function partOf(paper: PackedPaper, base: string): Promise<Part | string> {
   let file: string;
   try {
     file = await localFile(parseSha256(paper.sha256));
   } catch (error) {
-    if (error instanceof AppError && error.code === "bytes-missing") return "its bytes are nowhere to be found";
+    if (error instanceof AppError && error.code === "bytes-missing") return "its file was not found";
     throw error;
   }
   if (paper.kind === "pdf") {
@@ -127,15 +127,15 @@ async function partOf(paper: PackedPaper, base: string): Promise<Part | string> 
     const made = await layOut(parseSha256(paper.sha256));
     const sizes = made.ok ? await pageSizes(made.value) : null;
     if (made.ok && sizes !== null && sizes.length > 0)
-      return { paper, file: made.value, pages: sizes, instead: "laid out as pages; the file itself is in the folder pack" };
+      return { paper, file: made.value, pages: sizes, instead: "converted to pages; the original file is in the folder format" };
   }
   const text = (
     await db().execute<{ body: string | null }>(sql`select left(body, ${TEXT_MAX + 1}) as body from content where sha256 = ${paper.sha256}`)
   ).rows[0]?.body;
-  if (text == null || text.trim() === "") return "it has neither pages nor words";
+  if (text == null || text.trim() === "") return "it has neither pages nor text";
   const drawn = await drawText(text);
   await writeFile(`${base}.pdf`, drawn.bytes);
-  return { paper, file: `${base}.pdf`, pages: drawn.sizes, instead: "its words; the file itself is in the folder pack" };
+  return { paper, file: `${base}.pdf`, pages: drawn.sizes, instead: "its text; the original file is in the folder format" };
 }
 
 /** Sizes of a PDF's pages as they are displayed, points; null when it cannot be opened without a password. */
@@ -168,7 +168,7 @@ async function drawText(
 ): Promise<{ readonly bytes: Uint8Array; readonly sizes: readonly { width: number; height: number }[] }> {
   const pdf = await PDFDocument.create();
   const font = await pdf.embedFont(StandardFonts.Helvetica);
-  const lines = plainText(text.length > TEXT_MAX ? `${text.slice(0, TEXT_MAX)}\n(the rest is in the file itself)` : text)
+  const lines = plainText(text.length > TEXT_MAX ? `${text.slice(0, TEXT_MAX)}\n(the rest is in the original file)` : text)
     .split("\n")
     .flatMap((line) => wrapped(line, font, 9.5, A4[0] - 2 * MARGIN));
   for (let at = 0; at === 0 || at < lines.length; at += 58) {
@@ -194,7 +194,7 @@ function wrapped(line: string, font: PDFFont, size: number, width: number): read
   return [...lines, now].flatMap((l) => (l.length > 110 ? (l.match(/.{1,110}/g) ?? []) : [l]));
 }
 
-/** Index, bookmarks, and a page for every page of a paper with nothing on it but its line at the foot. */
+/** Index, bookmarks, and a page for every page of a document with nothing on it but its line at the foot. */
 async function drawSkeleton(
   about: PackAbout,
   chapters: readonly { readonly record: PackedRecord; readonly parts: readonly Part[] }[],
@@ -256,11 +256,11 @@ function drawIndex(
   };
   line(about.label, 17, fonts.bold);
   line(`${about.chosen}`, 9.5, fonts.plain, MARGIN, grey);
-  line(`Made by ${about.madeBy} on ${about.madeAt.slice(0, 16).replace("T", " ")} UTC`, 9.5, fonts.plain, MARGIN, grey);
+  line(`Created by ${about.madeBy} on ${about.madeAt.slice(0, 16).replace("T", " ")} UTC`, 9.5, fonts.plain, MARGIN, grey);
   for (const { record, parts } of chapters) {
     y -= 8;
     line(`${record.key}  ${record.title}`, 11, fonts.bold);
-    if (parts.length === 0) line("no papers", 9.5, fonts.plain, MARGIN + 12, grey);
+    if (parts.length === 0) line("no documents", 9.5, fonts.plain, MARGIN + 12, grey);
     for (const part of parts) {
       const { paper } = part;
       line([paper.code, paper.title, paper.documentDate, part.instead].filter(Boolean).join("  ·  "), 9.5, fonts.plain, MARGIN + 12);

@@ -7,7 +7,7 @@ export function landingStore(): LandingStore {
   return folderLandingStore(path.join(config().dataFolder, "landing"));
 }
 
-/** Copies of papers whose local bytes went after they were proven in the repository; everything in it can be fetched again. */
+/** Copies of documents whose local bytes went after they were proven in the repository; everything in it can be fetched again. */
 export function fetchedFolder(): string {
   return path.join(config().dataFolder, "fetched");
 }

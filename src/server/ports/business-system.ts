@@ -8,7 +8,7 @@ export interface SentDraft {
   readonly title: string;
   readonly fields: Readonly<Record<string, string | null>>;
   readonly lines: readonly Readonly<Record<string, string>>[] | null;
-  readonly above: { readonly type: string; readonly key: string } | null;
+  readonly parent: { readonly type: string; readonly key: string } | null;
   readonly follows: readonly { readonly type: string; readonly key: string }[];
   readonly paper: { readonly code: string } | null;
 }

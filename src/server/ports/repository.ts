@@ -120,7 +120,7 @@ export const MARKER = ".amber-clip.json";
 /** Folder of what was taken back. */
 export const TAKEN_BACK = ".taken-back";
 
-/** Names of our own working files, which are never taken for papers. */
+/** Names of our own working files, which are never taken for documents. */
 export function isOwnName(name: string): boolean {
   return (
     name.startsWith(".") &&

@@ -1,13 +1,13 @@
 import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { parseDocumentCode } from "#core/shared/brand.ts";
-import { countBeneathDifferences, refreshAllBeneath } from "../clips/refresh-beneath.ts";
+import { countChildDocumentDifferences, refreshAllChildDocuments } from "../clips/refresh-child-documents.ts";
 import { db } from "../db/connect.ts";
 import { fileText, makeSetUpDatabase, must, putRecord, takeText } from "../db/test-world.ts";
 import { changeDocument, type DocumentChange } from "../documents/change-document.ts";
 import { fileAway } from "../documents/file-away.ts";
 import { loadDocument } from "../documents/load-document.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
 import { loadReachSettings, saveReachSettings } from "../settings/load-settings.ts";
 import { listLines } from "../timeline/list-lines.ts";
@@ -33,11 +33,11 @@ async function family(bookings = 2): Promise<{ account: string; bookings: string
   const made = { account, bookings: [] as string[], invoices: [] as string[] };
   for (let i = 0; i < bookings; i++) {
     const booking = `B-${++number}`;
-    const above = { type: "customerAccount", key: account };
-    await putRecord(admin, "MF", "freightBooking", booking, { title: "Timber", above, fields: { sailingDate: "2026-11-18" } });
+    const parent = { type: "customerAccount", key: account };
+    await putRecord(admin, "MF", "freightBooking", booking, { title: "Timber", parent, fields: { sailingDate: "2026-11-18" } });
     await putRecord(admin, "MF", "salesInvoice", `S-${number}`, {
       title: "Freight",
-      above,
+      parent,
       follows: [{ type: "freightBooking", key: booking }],
     });
     made.bookings.push(booking);
@@ -59,7 +59,7 @@ const change = (code: string, what: Partial<DocumentChange>) => {
   return changeDocument(admin, parsed, { dryRun: false, ...what });
 };
 const counts = async (type: string, key: string) => (await loadRecordPage(admin, type, key, "MF"))?.counts;
-const differences = () => db().transaction(countBeneathDifferences);
+const differences = () => db().transaction(countChildDocumentDifferences);
 
 describe("A clip with a reach", () => {
   test("on an account shows on records beneath it, of the chosen types only", async () => {
@@ -78,11 +78,11 @@ describe("A clip with a reach", () => {
     const f = await family(1);
     const paper = await file("letter", clipOn("customerAccount", f.account, []));
     const row = await findVisibleRecord(admin, "freightBooking", f.bookings[0] ?? "", "MF");
-    const above = async (who: Actor) => (row ? (await listRecordDocuments(who, row, "above", { limit: 10, before: null })).items : []);
-    expect((await above(admin)).map((d) => [d.code, d.from?.key])).toEqual([[paper.code, f.account]]);
-    expect(await counts("freightBooking", f.bookings[0] ?? "")).toMatchObject({ own: 0, reached: 0, above: 1 });
-    expect(await above(light)).toEqual([]);
-    expect((await loadRecordPage(light, "freightBooking", f.bookings[0] ?? "", "MF"))?.counts.above).toBe(0);
+    const parent = async (who: Actor) => (row ? (await listRecordDocuments(who, row, "parent", { limit: 10, before: null })).items : []);
+    expect((await parent(admin)).map((d) => [d.code, d.from?.key])).toEqual([[paper.code, f.account]]);
+    expect(await counts("freightBooking", f.bookings[0] ?? "")).toMatchObject({ own: 0, reached: 0, parent: 1 });
+    expect(await parent(light)).toEqual([]);
+    expect((await loadRecordPage(light, "freightBooking", f.bookings[0] ?? "", "MF"))?.counts.parent).toBe(0);
   });
 
   test("shows along the chain, and above through what is kept, which a fresh computation agrees with", async () => {
@@ -98,7 +98,7 @@ describe("A clip with a reach", () => {
     expect(await differences()).toBe(0);
     await db().execute("update beneath_document set reaches = true");
     expect(await differences()).toBeGreaterThan(0);
-    await db().transaction(refreshAllBeneath);
+    await db().transaction(refreshAllChildDocuments);
     expect(await differences()).toBe(0);
   });
 
@@ -107,12 +107,12 @@ describe("A clip with a reach", () => {
     const paper = await file("letter", clipOn("customerAccount", two.account, ["freightBooking"]));
     const booking = one.bookings[0] ?? "";
     expect(await papers("freightBooking", booking)).toEqual([]);
-    await putRecord(admin, "MF", "freightBooking", booking, { title: "Timber", above: { type: "customerAccount", key: two.account } });
+    await putRecord(admin, "MF", "freightBooking", booking, { title: "Timber", parent: { type: "customerAccount", key: two.account } });
     expect(await papers("freightBooking", booking)).toEqual([`${paper.code} ${two.account}`]);
     expect(await differences()).toBe(0);
   });
 
-  test("gives nobody a right: who may not see the paper where it is clipped does not see it here", async () => {
+  test("gives nobody a right: who may not see the document where it is clipped does not see it here", async () => {
     const f = await family(1);
     await file("packingList", clipOn("customerAccount", f.account, ["freightBooking"]));
     expect(await papers("freightBooking", f.bookings[0] ?? "", light)).toEqual([]);

@@ -6,18 +6,18 @@ import { recordFilter } from "../access/filters.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { textArray } from "../db/sql-arrays.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { loadRecordTypes } from "../records/load-types.ts";
 import type { record } from "../records/tables.ts";
 import { loadReachSettings } from "../settings/load-settings.ts";
 
-type RecordRow = Pick<typeof record.$inferSelect, "id" | "chainId" | "aboveId" | "type">;
+type RecordRow = Pick<typeof record.$inferSelect, "id" | "chainId" | "parentId" | "type">;
 
 /** Records named when it is asked whether a clip may show on many. */
 const NAMED_MAX = 5;
 
 /** The records above one, nearest first; without itself. As a query of ids in brackets. */
-export const recordsAbove = (row: RecordRow): SQL => sql`(with recursive up as (select ${row.aboveId}::bigint as id
+export const parentRecords = (row: RecordRow): SQL => sql`(with recursive up as (select ${row.parentId}::bigint as id
   union select r.above_id from record r join up on r.id = up.id where r.above_id is not null) select id from up where id is not null)`;
 
 /**
@@ -26,14 +26,14 @@ export const recordsAbove = (row: RecordRow): SQL => sql`(with recursive up as (
  */
 export function reachedDocuments(row: RecordRow): SQL {
   return sql`select c.document_id from clip c where c.reach <> '{}' and ${row.type} = any(c.reach) and c.record_id <> ${row.id}
-      and c.record_id in (select beside.id from record beside where beside.chain_id = ${row.chainId}::bigint union all ${recordsAbove(row)})
+      and c.record_id in (select beside.id from record beside where beside.chain_id = ${row.chainId}::bigint union all ${parentRecords(row)})
     union select b.document_id from beneath_document b where b.record_id = ${row.id} and b.reaches`;
 }
 
 /** Records along the chain, above and beneath one, without itself. */
 const relatives = (row: RecordRow): SQL => sql`(with recursive down as (select b.id from record b where b.above_id = ${row.id}
   union select b.id from record b join down on b.above_id = down.id)
-  select id from down union select beside.id from record beside where beside.chain_id = ${row.chainId}::bigint union ${recordsAbove(row)})`;
+  select id from down union select beside.id from record beside where beside.chain_id = ${row.chainId}::bigint union ${parentRecords(row)})`;
 
 /** How many records of each type would see a clip on this one, as the person sees them; of some types, or with null of all there are. */
 export async function countReach(tx: Tx, actor: Actor, row: RecordRow, types: readonly string[] | null): Promise<readonly ReachCount[]> {

@@ -75,7 +75,7 @@ describe("An office file", () => {
     const picture = must(await pagePicture(await hashOf(again), "docx", 1, 480));
     expect((await sharp(picture).metadata()).width).toBe(480);
     expect(await pagePicture(await hashOf(again), "docx", 99, 160)).toMatchObject({ ok: false });
-    // It is one paper: nothing is proposed for the bench, which cuts PDFs and pictures.
+    // It is one document: nothing is proposed for the bench, which cuts PDFs and pictures.
     const kept = await db()
       .select({ cuts: content.cuts, pages: content.pages })
       .from(content)
@@ -171,7 +171,7 @@ describe("A hostile office file", () => {
   });
 });
 
-test("papers that arrive together are laid out one after the other, each once", async () => {
+test("documents that arrive together are laid out one after the other, each once", async () => {
   const ids = await Promise.all(
     [1, 2].map(async (n) => takeText(admin, `letter ${n}.odt`, await odt(`<text:p>Letter number ${n}</text:p>`), { key: `together ${n}` })),
   );

@@ -24,10 +24,10 @@ const BEGIN_AGAIN = 81;
 
 const laidOutKinds: readonly ContentKind[] = ["docx", "docm", "office"];
 
-/** Whether papers of this kind get pages by being laid out. Spreadsheets do not: they are shown as tables. */
+/** Whether documents of this kind get pages by being laid out. Spreadsheets do not: they are shown as tables. */
 export const isLaidOut = (kind: string | null): boolean => laidOutKinds.some((k) => k === kind);
 
-/** Whether the programs for it are installed; without them such papers are shown as text, or not at all. */
+/** Whether the programs for it are installed; without them such documents are shown as text, or not at all. */
 export const canLayOut = (): boolean => existsSync(OFFICE) && existsSync(FENCE);
 
 /**
@@ -109,7 +109,7 @@ const runOffice = (folder: string) =>
     { memoryMax: MEMORY_MAX, fileMax: FILE_MAX, gently: true },
   );
 
-/** No macros whatever a paper asks, nothing fetched or taken in from elsewhere, no history. */
+/** No macros whatever a document asks, nothing fetched or taken in from elsewhere, no history. */
 const settings = `<?xml version="1.0" encoding="UTF-8"?>
 <oor:items xmlns:oor="http://openoffice.org/2001/registry" xmlns:xs="http://www.w3.org/2001/XMLSchema" xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance">
 ${(
@@ -132,7 +132,7 @@ ${(
 `;
 
 let ready: Promise<string> | null = null;
-/** A profile with these settings, made once; each paper gets a copy, so that none can leave anything for the next. */
+/** A profile with these settings, made once; each document gets a copy, so that none can leave anything for the next. */
 function profile(): Promise<string> {
   ready ??= makeProfile().catch((error: unknown) => {
     ready = null;

@@ -6,7 +6,7 @@ const SOURCE = ["src", "server", "reading", "office-child.ts"];
 
 /**
  * What Node is given to run the reader of office files as a process of its own: as it was built, where that is there; else its source. Looked for each
- * time: a build that is being made anew must not make a sound paper look broken.
+ * time: a build that is being made again must not make a sound document look broken.
  */
 export function officeProgram(): readonly string[] {
   const folder = process.env["AMBER_PROGRAMS"];

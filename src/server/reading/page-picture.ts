@@ -57,7 +57,7 @@ export function pagePicture(sha256: Sha256, kind: string | null, number: number,
 
 /**
  * Makes the small pictures of a long bundle's first pages, so that the bench shows them at once. What goes wrong is left to whoever asks for one of them;
- * papers of a few pages are not worth it.
+ * documents of a few pages are not worth it.
  */
 export async function picturesAhead(sha256: Sha256, kind: string | null, pages: number): Promise<void> {
   if (kind !== "pdf" || pages <= RUN) return;

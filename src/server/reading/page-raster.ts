@@ -8,7 +8,7 @@ import { runTool } from "./run-tool.ts";
 export const LOOK_DPI = 200;
 /** Most dots of a page; a larger one (a drawing, an attack) is looked at more coarsely. */
 const DOTS_MAX = 40_000_000;
-/** A picture is looked at no wider or higher than this, dots; one from a camera says nothing true about its size on paper. */
+/** A picture is looked at no wider or higher than this, dots; one from a camera says nothing true about its size on document. */
 const SIDE_MAX = 3200;
 /** A picture smaller than this is blown up: small print is read better so. */
 const SIDE_MIN = 1500;

@@ -6,7 +6,7 @@ import { ok } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import { content, contentPage } from "../documents/tables.ts";
 import { AppError } from "../ports/app-error.ts";
-import { keepPrint } from "../matching/keep-print.ts";
+import { keepPrint } from "../matching/fingerprint-contents.ts";
 import { localFile } from "../documents/local-file.ts";
 import { now } from "../ports/clock.ts";
 import { isDeveloped } from "./develop.ts";

@@ -30,8 +30,7 @@ export interface ReadMail {
 /** Takes a mail apart: who, what, its text (never its HTML), and its parts. Inline logos are marked as left aside. */
 export async function readMail(file: string): Promise<ReadMail> {
   const empty = { sender: "", subject: "", parts: [] };
-  if ((await stat(file)).size > MAIL_BYTES_MAX)
-    return { ...empty, outcome: problemOnly("not-readable", "the mail is too large to take apart") };
+  if ((await stat(file)).size > MAIL_BYTES_MAX) return { ...empty, outcome: problemOnly("not-readable", "the mail is too large to parse") };
   const bytes = await readFile(file);
   const messages = splitMailbox(bytes);
   if (messages.length > 1) return asMailbox(messages);

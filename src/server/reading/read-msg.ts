@@ -49,7 +49,7 @@ export interface ReadMsg {
 
 /** Reads a `.msg` file. Broken ones and those too large are answered with their problem. */
 export async function readMsg(file: string): Promise<{ readonly problem: ReadOutcome } | { readonly message: ReadMsg }> {
-  if ((await stat(file)).size > BYTES_MAX) return { problem: problemOnly("not-readable", "the message is too large to take apart") };
+  if ((await stat(file)).size > BYTES_MAX) return { problem: problemOnly("not-readable", "the message is too large to parse") };
   try {
     const bytes = await readFile(file);
     const reader = new Reader(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength));

@@ -15,7 +15,7 @@ export interface ToolOutcome {
 
 /** Memory an outside program may take, bytes: a hostile file must not take the machine with it. */
 const MEMORY_MAX = 2 * 1024 ** 3;
-/** What may pass on the clock, as a multiple of what may be computed: a sound paper stays sound on a machine that is busy with others. */
+/** What may pass on the clock, as a multiple of what may be computed: a sound document stays sound on a machine that is busy with others. */
 const CLOCK = 4;
 /** Seconds between the word that its time is over and its end. */
 const LAST_WORD = 2;

@@ -151,11 +151,11 @@ function startReader(how: ReadHow): Reader {
           });
         const began = Date.now();
         const before = computedMs(child);
-        const look = async (): Promise<void> => {
+        const analysePages = async (): Promise<void> => {
           const took = ((await computedMs(child)) ?? 0) - ((await before) ?? 0);
           if (took > limits.timeoutMs || Date.now() - began > limits.timeoutMs * CLOCK) child.kill("SIGKILL");
         };
-        const looks = setInterval(() => void look(), Math.min(LOOK_MS, limits.timeoutMs));
+        const looks = setInterval(() => void analysePages(), Math.min(LOOK_MS, limits.timeoutMs));
         asked = {
           line(line) {
             // A line of level 1 begins a page: the second one begins the mark's.

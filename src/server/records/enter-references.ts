@@ -48,7 +48,7 @@ export async function enterMissing(): Promise<number> {
   });
 }
 
-/** Records whose references are not what follows from their fields; has them entered anew when asked to. In pages, safe while people work. */
+/** Records whose references are not what follows from their fields; has them entered again when asked to. In pages, safe while people work. */
 export async function countWrongReferences(repair: boolean): Promise<number> {
   const standing = new Set((await loadRecordTypes()).filter((t) => t.kind === "standing").map((t) => t.key));
   let wrong = 0;

@@ -1,17 +1,12 @@
-import { sql } from "drizzle-orm";
-import { recordFilter } from "../access/filters.ts";
-import { askRows } from "../db/ask.ts";
-import type { Actor } from "../people/load-actor.ts";
+import { and, eq } from "drizzle-orm";
+import type { Tx } from "../db/connect.ts";
 import { record } from "./tables.ts";
 
-/** One record by company, type and key; null when it is not there for this person. Without a company the only one that fits is taken. */
-export async function findVisibleRecord(
-  actor: Actor,
-  type: string,
-  key: string,
-  company?: string,
-): Promise<typeof record.$inferSelect | null> {
-  const inCompany = company === undefined ? sql`true` : sql`record.company = ${company}`;
-  const rows = await askRows(record, sql`record.type = ${type} and record.key = ${key} and ${inCompany} and ${recordFilter(actor)}`);
-  return rows.length === 1 ? (rows[0] ?? null) : null;
+/** The id of a record by company, type and key; null when there is none. */
+export async function findRecord(tx: Tx, company: string, type: string, key: string): Promise<number | null> {
+  const rows = await tx
+    .select({ id: record.id })
+    .from(record)
+    .where(and(eq(record.company, company), eq(record.type, type), eq(record.key, key)));
+  return rows[0]?.id ?? null;
 }

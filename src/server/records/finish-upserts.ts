@@ -2,7 +2,7 @@ import { sql } from "drizzle-orm";
 import type { RecordReference } from "#core/records/record-references.ts";
 import type { Tx } from "../db/connect.ts";
 import { idArray, textArray } from "../db/sql-arrays.ts";
-import { suggestForReferences } from "../suggesting/suggest-again.ts";
+import { suggestForReferences } from "../matching/suggest-again.ts";
 import { type NewLine, writeLines } from "../timeline/write-lines.ts";
 import { enterReferences } from "./enter-references.ts";
 
@@ -10,7 +10,7 @@ import { enterReferences } from "./enter-references.ts";
 export interface Remainder {
   /** What each is recognised by now, by its id. */
   readonly references: Map<number, readonly RecordReference[]>;
-  /** Those of them that are new or changed: waiting papers that bear their references are looked at again. */
+  /** Those of them that are new or changed: waiting documents that bear their references are looked at again. */
   readonly changed: Set<number>;
   /** Records with those they follow, by their ids. */
   readonly follows: { readonly id: number; readonly earlier: readonly number[] }[];
@@ -20,7 +20,7 @@ export interface Remainder {
   readonly named: Map<string, number>;
 }
 
-export function nothingLeft(): Remainder {
+export function emptyUpsertBatch(): Remainder {
   return { references: new Map(), changed: new Set(), follows: [], titleWords: new Set(), lines: [], named: new Map() };
 }
 

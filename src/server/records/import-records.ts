@@ -15,7 +15,7 @@ import { landingStore } from "../ports/adapters.ts";
 import { now } from "../ports/clock.ts";
 import { systemCode } from "../ports/system-code.ts";
 import { loadRecordType } from "./load-types.ts";
-import { finishUpserts, nothingLeft } from "./finish-upserts.ts";
+import { finishUpserts, emptyUpsertBatch } from "./finish-upserts.ts";
 import { enterRecord, recordInputSchema } from "./upsert-record.ts";
 
 /** Bytes of one CSV file. */
@@ -28,7 +28,18 @@ const CHUNK = 200;
 const LINE_MAX = 200_000;
 
 /** Columns with a meaning of their own; every other column is a field of the type. */
-const ownColumns = ["key", "title", "status", "date", "amount", "currency", "aboveType", "aboveKey", "followsType", "followsKey"] as const;
+const ownColumns = [
+  "key",
+  "title",
+  "status",
+  "date",
+  "amount",
+  "currency",
+  "parentType",
+  "parentKey",
+  "followsType",
+  "followsKey",
+] as const;
 
 /** Keeps a CSV of records and queues its import; the answer is the job to watch. Nothing is parsed yet, so any size streams through. */
 export async function beginImport(actor: Actor, company: string, typeKey: string, stream: Readable): Promise<Result<{ job: string }>> {
@@ -60,7 +71,7 @@ export async function importRecords(jobId: string): Promise<void> {
   const actor = await loadPerson(job.personId);
   const type = await loadRecordType(input.type);
   if (!actor || !type || !allowsRecord(actor.grants, "import", input.company, input.type)) {
-    await end(jobId, "failed", [{ what: "the import", why: "the right to import was taken away" }], 0, 1);
+    await end(jobId, "failed", [{ what: "the import", why: "the right to import was withdrawn" }], 0, 1);
     return;
   }
   await db().update(jobRun).set({ state: "running" }).where(eq(jobRun.id, jobId));
@@ -83,7 +94,7 @@ export async function importRecords(jobId: string): Promise<void> {
     delimiter: [",", ";", "\t"],
   });
   parser.on("skip", (error: { readonly lines?: number; readonly code?: string }) =>
-    fail(error.lines ?? 0, `the line cannot be taken apart (${error.code ?? "unreadable"})`),
+    fail(error.lines ?? 0, `the line cannot be parsed (${error.code ?? "unreadable"})`),
   );
   const rows = pipeline(landingStore().read(parseSha256(input.sha256)), capLines(), parser, () => {});
   let chunk: { record: Record<string, string>; line: number }[] = [];
@@ -91,7 +102,7 @@ export async function importRecords(jobId: string): Promise<void> {
     const taken = chunk;
     chunk = [];
     await db().transaction(async (tx) => {
-      const left = nothingLeft();
+      const left = emptyUpsertBatch();
       for (const { record, line } of taken) {
         const parsed = recordInputSchema.safeParse(rowToInput(record));
         if (!parsed.success) {
@@ -198,7 +209,7 @@ function rowToInput(row: Readonly<Record<string, string>>): Record<string, unkno
     date: filled("date"),
     amount: filled("amount"),
     currency: filled("currency"),
-    ...(filled("aboveKey") ? { above: { type: filled("aboveType") ?? "", key: filled("aboveKey") } } : {}),
+    ...(filled("parentKey") ? { parent: { type: filled("parentType") ?? "", key: filled("parentKey") } } : {}),
     ...(follows ? { follows: follows.split("|").map((key) => ({ type: filled("followsType") ?? "", key: key.trim() })) } : {}),
   };
 }

@@ -85,7 +85,7 @@ test("a filter leaves what fits, and its count; one company leaves its own", asy
   expect(nobody).toMatchObject({ items: [], total: 0 });
 });
 
-test("a paper on two records of a type is counted once, and not at all for those who may not see it", async () => {
+test("a document on two records of a type is counted once, and not at all for those who may not see it", async () => {
   const clips = entered.slice(1, 3).map(({ company, key }) => ({ company, type: "purchaseOrder", key }));
   await fileText(admin, "both.txt", "for two orders", { documentType: "letter", clips });
   const of = async (actor: Actor) =>

@@ -7,7 +7,7 @@ import { loadChecklist, visibleBits } from "../checklists/load-rules.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadDocumentTypes } from "./load-types.ts";
-import { rightBeneath } from "./right-beneath.ts";
+import { isDirectChildOf } from "./is-direct-child-of.ts";
 
 export const recordSorts = ["recent", "key", "title", "date", "amount", "papers"] as const;
 export interface RecordsWish {
@@ -16,7 +16,7 @@ export interface RecordsWish {
   readonly q?: string | undefined;
   readonly status?: string | undefined;
   /** `type:key` of a record that they sit right beneath. */
-  readonly above?: string | undefined;
+  readonly parent?: string | undefined;
   /** missing: something on its checklist is; complete: nothing is, and nothing waits to be accepted. */
   readonly checklist?: "missing" | "complete" | undefined;
   /** The record's own date, from and to. */
@@ -37,7 +37,7 @@ export interface RecordRow {
   readonly amount: string | null;
   readonly currency: string | null;
   readonly documents: number;
-  readonly above: { readonly type: string; readonly key: string; readonly title: string } | null;
+  readonly parent: { readonly type: string; readonly key: string; readonly title: string } | null;
   /** How many items of its checklist are done, and of how many; null when none applies. */
   readonly checklist: { readonly done: number; readonly of: number; readonly missing: number } | null;
 }
@@ -58,7 +58,7 @@ const columns: Readonly<Record<(typeof recordSorts)[number], { readonly by: SQL;
 type Joined = RecordRow & { applies: number | null; missing: number | null; in_hand: number | null } & Record<string, unknown>;
 
 /**
- * Records of a type that the person may see, and how many there are: exactly without a filter, with one as far as they are counted. The count of papers
+ * Records of a type that the person may see, and how many there are: exactly without a filter, with one as far as they are counted. The count of documents
  * is of those they may see too.
  */
 export async function listRecords(
@@ -83,7 +83,7 @@ export async function listRecords(
     items: rows.rows.map(({ applies, missing, in_hand, ...r }) => ({
       ...r,
       documents: Number(r.documents),
-      checklist: applies === null ? null : shortChecklist({ applies, missing: missing ?? 0, inHand: in_hand ?? 0 }, visibleIn(r.company)),
+      checklist: applies === null ? null : shortChecklist({ applies, missing: missing ?? 0, received: in_hand ?? 0 }, visibleIn(r.company)),
     })),
     ...counted,
   };
@@ -93,7 +93,7 @@ export async function listRecords(
 function filterOf(actor: Actor, wish: RecordsWish, companies: readonly string[], visibleIn: (company: string) => bigint): SQL | null {
   const parts: SQL[] = parseLookup(wish.q ?? "").patterns.map((pattern) => sql`record.lookup_text like ${pattern}`);
   if (wish.status) parts.push(sql`record.status = ${wish.status}`);
-  if (wish.above !== undefined) parts.push(rightBeneath(actor, wish.above));
+  if (wish.parent !== undefined) parts.push(isDirectChildOf(actor, wish.parent));
   if (wish.from !== undefined) parts.push(sql`record.date >= ${wish.from}`);
   if (wish.to !== undefined) parts.push(sql`record.date <= ${wish.to}`);
   if (wish.checklist !== undefined) {
@@ -114,7 +114,7 @@ function filterOf(actor: Actor, wish: RecordsWish, companies: readonly string[],
 
 /**
  * One page of the table. Which records stand on it is read first, for each company off the index of its order; only those are put together with the
- * account above, their papers and how their checklist stands.
+ * account above, their documents and how their checklist stands.
  */
 function pageQuery(actor: Actor, wish: RecordsWish, companies: readonly string[], filter: SQL | null, seenDocuments: SQL): SQL {
   const column = columns[wish.sort ?? "recent"];
@@ -136,9 +136,9 @@ function pageQuery(actor: Actor, wish: RecordsWish, companies: readonly string[]
       order by ${order(sql`found`)} limit ${wish.limit} offset ${wish.offset})
     select record.company, record.type, record.key, record.title, record.status, record.date, record.amount, record.currency,
       (select count(*) from clip c join document d on d.id = c.document_id where c.record_id = record.id and ${seenDocuments}) as documents,
-      case when above.id is null or not ${recordFilter(actor, "see", sql`above`)} then null else json_build_object('type', above.type, 'key', above.key, 'title', above.title) end as above,
+      case when parent.id is null or not ${recordFilter(actor, "see", sql`parent`)} then null else json_build_object('type', parent.type, 'key', parent.key, 'title', parent.title) end as parent,
       kept.applies, kept.missing, kept.in_hand
-    from page join record on record.id = page.id left join record above on above.id = record.above_id left join completeness kept on kept.record_id = record.id
+    from page join record on record.id = page.id left join record parent on parent.id = record.above_id left join completeness kept on kept.record_id = record.id
     order by ${order(sql`page`)}`;
 }
 
@@ -159,21 +159,21 @@ async function count(
 }
 
 function shortChecklist(
-  kept: { readonly applies: number; readonly missing: number; readonly inHand: number },
+  kept: { readonly applies: number; readonly missing: number; readonly received: number },
   visible: bigint,
 ): RecordRow["checklist"] {
   const missing = BigInt(kept.missing);
-  const counts = countsOf({ applies: BigInt(kept.applies), missing, inHand: BigInt(kept.inHand) }, visible);
+  const counts = countsOf({ applies: BigInt(kept.applies), missing, received: BigInt(kept.received) }, visible);
   return counts.of === 0 ? null : { ...counts, missing: countBits(missing & visible) };
 }
 
-/** Records and their papers by type, as far as the person may see them. A paper on two records of a type is one paper. */
+/** Records and their documents by type, as far as the person may see them. A document on two records of a type is one document. */
 export async function countRecords(
   actor: Actor,
   company: string | undefined,
   seenDocuments: SQL,
 ): Promise<readonly { readonly type: string; readonly records: number; readonly papers: number }[]> {
-  // Classes say on which types of record a paper is, and there are few of them beside the papers.
+  // Classes say on which types of record a document is, and there are few of them beside the documents.
   const rows = await db().execute<{
     type: string;
     records: number;

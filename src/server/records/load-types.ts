@@ -3,12 +3,12 @@ import { type DocumentType, documentTypeSchema } from "#core/documents/document-
 import { type RecordType, recordTypeSchema } from "#core/records/record-type.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { keptBySetUp } from "../db/kept-by-set-up.ts";
-import { parsedOnce } from "../db/parsed-once.ts";
+import { memoizeParse } from "../db/memoize-parse.ts";
 import { documentType } from "../documents/tables.ts";
 import { record, recordType } from "./tables.ts";
 
-const asRecordType = parsedOnce(recordTypeSchema);
-const asDocumentType = parsedOnce(documentTypeSchema);
+const asRecordType = memoizeParse(recordTypeSchema);
+const asDocumentType = memoizeParse(documentTypeSchema);
 
 const recordTypes = keptBySetUp(() => readRecordTypes(db()));
 const documentTypes = keptBySetUp(() => readDocumentTypes(db()));

@@ -3,9 +3,9 @@ import { parseLookup } from "#core/records/parse-lookup.ts";
 import { rankLookup } from "#core/records/rank-lookup.ts";
 import { recordFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
-import { everWas } from "../drafts/ever-was.ts";
+import { excludeWithdrawnDrafts } from "../drafts/exclude-withdrawn-drafts.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { rightBeneath } from "./right-beneath.ts";
+import { isDirectChildOf } from "./is-direct-child-of.ts";
 
 /** A record as the look-up shows it. */
 export interface LookupHit {
@@ -18,7 +18,7 @@ export interface LookupHit {
   readonly date: string | null;
   readonly amount: string | null;
   readonly currency: string | null;
-  readonly above: { readonly type: string; readonly key: string; readonly title: string } | null;
+  readonly parent: { readonly type: string; readonly key: string; readonly title: string } | null;
   /** True when it was found by putting a typing error right. */
   readonly corrected: boolean;
 }
@@ -28,7 +28,7 @@ export interface LookupWish {
   readonly type?: string | undefined;
   readonly company?: string | undefined;
   /** `type:key` of a record that the hits must sit beneath (dependent choice). */
-  readonly above?: string | undefined;
+  readonly parent?: string | undefined;
   /** `type:key` of a record whose child records come first. */
   readonly near?: string | undefined;
   /** Only records that the person opened, the last one first. */
@@ -47,7 +47,7 @@ type Row = LookupHit & { readonly recency: number; readonly isStanding: boolean 
 export async function lookUp(actor: Actor, wish: LookupWish): Promise<readonly LookupHit[]> {
   const { near, ...all } = wish;
   if (near === undefined) return findHits(actor, all);
-  const [first, others] = [await findHits(actor, { ...all, above: near }), await findHits(actor, all)];
+  const [first, others] = [await findHits(actor, { ...all, parent: near }), await findHits(actor, all)];
   // A child whose name only resembles what was typed does not go before a record that is called so.
   const close = first.filter((h) => !h.corrected || others.every((o) => o.corrected));
   return [...close, ...others.filter((o) => !close.some((h) => h.id === o.id))].slice(0, wish.limit);
@@ -55,15 +55,15 @@ export async function lookUp(actor: Actor, wish: LookupWish): Promise<readonly L
 
 async function findHits(actor: Actor, wish: Omit<LookupWish, "near">): Promise<readonly LookupHit[]> {
   const lookup = parseLookup(wish.q);
-  const scope: SQL[] = [recordFilter(actor), everWas(sql`record`)];
+  const scope: SQL[] = [recordFilter(actor), excludeWithdrawnDrafts(sql`record`)];
   if (wish.type) scope.push(sql`record.type = ${wish.type}`);
   if (wish.company) scope.push(sql`record.company = ${wish.company}`);
-  if (wish.above) scope.push(rightBeneath(actor, wish.above));
+  if (wish.parent) scope.push(isDirectChildOf(actor, wish.parent));
   const columns = sql`record.id, record.company, record.type, record.key, record.title, record.status, record.date, record.amount, record.currency,
-    case when above.id is null or not ${recordFilter(actor, "see", sql`above`)} then null else json_build_object('type', above.type, 'key', above.key, 'title', above.title) end as above,
+    case when parent.id is null or not ${recordFilter(actor, "see", sql`parent`)} then null else json_build_object('type', parent.type, 'key', parent.key, 'title', parent.title) end as parent,
     (extract(epoch from record.used_at) * -1)::float8 as recency,
     (select definition ->> 'kind' = 'standing' from record_type where record_type.key = record.type) as "isStanding"`;
-  const from = sql`from record left join record above on above.id = record.above_id
+  const from = sql`from record left join record parent on parent.id = record.above_id
     left join record_opened opened on opened.record_id = record.id and opened.person_id = ${actor.id}`;
   if (wish.opened) scope.push(sql`opened.at is not null`);
   const where = sql.join(scope, sql` and `);
@@ -143,6 +143,6 @@ async function findHits(actor: Actor, wish: Omit<LookupWish, "near">): Promise<r
 }
 
 function tidy(row: Row, corrected: boolean): LookupHit {
-  const { id, company, type, key, title, status, date, amount, currency, above } = row;
-  return { id, company, type, key, title, status, date, amount, currency, above, corrected };
+  const { id, company, type, key, title, status, date, amount, currency, parent } = row;
+  return { id, company, type, key, title, status, date, amount, currency, parent, corrected };
 }

@@ -4,7 +4,7 @@ import { sql } from "drizzle-orm";
 import { db } from "../db/connect.ts";
 import { moveNow, type MovedNow } from "../filing-plan/move-now.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "./find-record.ts";
+import { findVisibleRecord } from "./find-visible-record.ts";
 
 /** Moves a record's folder, with all in it and beneath it, to where the filing plan has it. Refuses not-found, not-allowed. */
 export async function moveRecordFolder(

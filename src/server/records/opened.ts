@@ -3,7 +3,7 @@ import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
-import { findVisibleRecord } from "./find-record.ts";
+import { findVisibleRecord } from "./find-visible-record.ts";
 
 /** Records of a person that are remembered; older ones are forgotten. */
 const REMEMBERED_MAX = 200;

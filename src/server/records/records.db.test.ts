@@ -8,7 +8,7 @@ import { beginImport, importRecords, loadJob } from "./import-records.ts";
 import { loadRecordPage } from "./load-record-page.ts";
 import { lookUp } from "./look-up.ts";
 import { countWrongReferences } from "./enter-references.ts";
-import { finishUpserts, nothingLeft } from "./finish-upserts.ts";
+import { finishUpserts, emptyUpsertBatch } from "./finish-upserts.ts";
 import { loadRecordType } from "./load-types.ts";
 import { enterRecord, recordInputSchema, upsertRecord } from "./upsert-record.ts";
 
@@ -23,11 +23,11 @@ beforeAll(async () => {
   await putRecord(admin, "MF", "purchaseOrder", "PO-6127", {
     title: "Bunkering MV Pale Heron",
     fields: { total: "5835.00", orderDate: "2026-11-14", vessel: "MV Pale Heron" },
-    above: { type: "supplierAccount", key: "S-2004" },
+    parent: { type: "supplierAccount", key: "S-2004" },
   });
   await putRecord(admin, "MF", "purchaseOrder", "PO-6128", {
     title: "Rope for MV Sandling",
-    above: { type: "supplierAccount", key: "S-2004" },
+    parent: { type: "supplierAccount", key: "S-2004" },
   });
   await putRecord(admin, "MF", "purchaseOrder", "PO-7000", { title: "Galley stores" });
 });
@@ -49,8 +49,8 @@ describe("Records come in from the business system", () => {
   test.each([
     ["a field that is not there", { fields: { nothing: "x" } }, "bad-input"],
     ["a wrong date", { fields: { orderDate: "soon" } }, "bad-input"],
-    ["an account that is not there", { above: { type: "supplierAccount", key: "S-9" } }, "unknown-record"],
-    ["an account of the wrong type", { above: { type: "purchaseOrder", key: "PO-6128" } }, "bad-input"],
+    ["an account that is not there", { parent: { type: "supplierAccount", key: "S-9" } }, "unknown-record"],
+    ["an account of the wrong type", { parent: { type: "purchaseOrder", key: "PO-6128" } }, "bad-input"],
     ["following a record that is not there", { follows: [{ type: "payment", key: "x" }] }, "unknown-record"],
   ])("%s is refused and nothing is kept", async (_, input, code) => {
     const saved = await upsertRecord(admin, "MF", "purchaseOrder", "PO-BAD", recordInputSchema.parse({ title: "x", ...input }));
@@ -80,7 +80,7 @@ describe("Many records in one transaction", () => {
     const of = await loadRecordType("loadingConfirmation");
     if (!of) throw new Error("no such record type");
     await db().transaction(async (tx) => {
-      const left = nothingLeft();
+      const left = emptyUpsertBatch();
       for (const [key, title, ...follows] of rows) {
         const input = recordInputSchema.parse({ title, follows: follows.map((f) => ({ type: "loadingConfirmation", key: f })) });
         expect(await enterRecord(tx, left, admin, "MF", of, key, input)).toMatchObject({ ok: true });
@@ -163,7 +163,7 @@ describe("Look-up while typing", () => {
   });
   test("nothing typed gives what was used last", async () => expect((await keys(admin, "")).length).toBeGreaterThan(3));
   test("narrowed to what sits beneath an account", async () =>
-    expect((await keys(admin, "", { above: "supplierAccount:S-2004" })).sort()).toEqual(["PO-6127", "PO-6128"]));
+    expect((await keys(admin, "", { parent: "supplierAccount:S-2004" })).sort()).toEqual(["PO-6127", "PO-6128"]));
   test("says when a typing error was put right", async () =>
     expect((await lookUp(admin, { q: "galey store", limit: 5 }))[0]).toMatchObject({ key: "PO-7000", corrected: true }));
   test("never shows what the person may not see (promise 6)", async () => {

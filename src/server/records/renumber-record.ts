@@ -3,7 +3,7 @@ import { lookupTextOf } from "#core/records/lookup-text.ts";
 import { foldReference } from "#core/shared/fold-text.ts";
 import { referencesOf } from "#core/records/record-references.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
-import { refreshBeneath } from "../clips/refresh-beneath.ts";
+import { refreshChildDocuments } from "../clips/refresh-child-documents.ts";
 import type { Tx } from "../db/connect.ts";
 import { now } from "../ports/clock.ts";
 import { enterReferences } from "./enter-references.ts";
@@ -11,7 +11,7 @@ import { loadRecordType } from "./load-types.ts";
 import { record } from "./tables.ts";
 
 /**
- * Gives a record another number, with all that is found by it. When a record of that number is there already, that one is kept, and the papers of this
+ * Gives a record another number, with all that is found by it. When a record of that number is there already, that one is kept, and the documents of this
  * one are clipped to it instead. Answers the id of the record that bears the number now.
  */
 export async function renumberRecord(tx: Tx, id: number, key: string, status: string): Promise<number> {
@@ -32,7 +32,7 @@ export async function renumberRecord(tx: Tx, id: number, key: string, status: st
       await tx.execute(
         sql`update record set document_count = (select count(*) from clip c where c.record_id = record.id) where id = ${kept}`,
       );
-    await refreshBeneath(tx, id);
+    await refreshChildDocuments(tx, id);
     await tx.update(record).set({ status: "withdrawn", changedAt: now() }).where(eq(record.id, id));
     return other.id;
   }

@@ -45,7 +45,7 @@ export const record = pgTable(
       .default(sql`'{}'::jsonb`),
     /** What was ordered, received or invoiced, line by line; null where the business system tells none. */
     lines: jsonb("lines"),
-    aboveId: whole("above_id").references((): AnyPgColumn => record.id),
+    parentId: whole("above_id").references((): AnyPgColumn => record.id),
     /** Records that follow from each other share it; it is the smallest id among them. */
     chainId: whole("chain_id"),
     /** Who answers for it; null: whoever answers for the account above. */
@@ -55,7 +55,7 @@ export const record = pgTable(
     titleFolded: text("title_folded").notNull(),
     /** Key, title and all field values, folded; for look-up by any of them. */
     lookupText: text("lookup_text").notNull(),
-    /** Papers clipped to it. Kept by attach-clip; checked by the check-and-repair command. */
+    /** Documents clipped to it. Kept by attach-clip; checked by the check-and-repair command. */
     documentCount: integer("document_count").notNull().default(0),
     /** When somebody last filed to it or the business system last sent it: recent ones come first. */
     usedAt: instant("used_at").notNull().defaultNow(),
@@ -66,7 +66,7 @@ export const record = pgTable(
   },
   (t) => [
     uniqueIndex("record_key").on(t.company, t.type, t.key),
-    index("record_above").on(t.aboveId),
+    index("record_above").on(t.parentId),
     index("record_chain_types")
       .on(t.chainId, t.type, t.id)
       .where(sql`chain_id is not null`),
@@ -103,7 +103,7 @@ export const recordFollow = pgTable(
   (t) => [primaryKey({ columns: [t.recordId, t.earlierId] }), index("record_follow_earlier").on(t.earlierId)],
 );
 
-/** What a record can be recognised by on a paper; see core/records/record-references.ts. */
+/** What a record can be recognised by on a document; see core/records/record-references.ts. */
 export const recordReference = pgTable(
   "record_reference",
   {

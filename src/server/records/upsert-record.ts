@@ -10,11 +10,12 @@ import { lookupTextOf } from "#core/records/lookup-text.ts";
 import { referencesOf, REFERENCES_VERSION } from "#core/records/record-references.ts";
 import type { FieldValues, RecordType } from "#core/records/record-type.ts";
 import { db, type Tx } from "../db/connect.ts";
-import { refreshBeneath } from "../clips/refresh-beneath.ts";
+import { findRecord } from "./find-record.ts";
+import { refreshChildDocuments } from "../clips/refresh-child-documents.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { loadRecordType } from "./load-types.ts";
-import { finishUpserts, type Remainder, nothingLeft } from "./finish-upserts.ts";
+import { finishUpserts, type Remainder, emptyUpsertBatch } from "./finish-upserts.ts";
 import { record } from "./tables.ts";
 
 const reference = z.object({ type: z.string().max(40), key: z.string().min(1).max(120) });
@@ -34,7 +35,7 @@ export const recordInputSchema = z.object({
     .string()
     .regex(/^[A-Z]{3}$/, "must be three capitals like GBP")
     .nullish(),
-  above: reference.nullish(),
+  parent: reference.nullish(),
   /** Lines of an order, receipt or invoice; they take the place of those before. */
   lines: recordLinesSchema.nullish(),
   follows: z.array(reference).max(50).optional(),
@@ -70,7 +71,7 @@ export async function upsertIn(
   key: string,
   input: RecordInput,
 ): Promise<Result<{ id: number; made: boolean }>> {
-  const left = nothingLeft();
+  const left = emptyUpsertBatch();
   const saved = await enterRecord(tx, left, actor, company, type, key, input);
   await finishUpserts(tx, left);
   return saved;
@@ -99,10 +100,10 @@ export async function enterRecord(
     if (id !== null) left.named.set(name, id);
     return id;
   };
-  const above = input.above ? await idOf(input.above) : null;
-  if (input.above && !above) return refuse("unknown-record", `above: ${input.above.type} ${input.above.key}`);
-  if (input.above && !type.above.includes(input.above.type))
-    errors.push({ path: "above.type", message: `${type.plural} do not sit beneath this type` });
+  const parent = input.parent ? await idOf(input.parent) : null;
+  if (input.parent && !parent) return refuse("unknown-record", `parent: ${input.parent.type} ${input.parent.key}`);
+  if (input.parent && !type.parent.includes(input.parent.type))
+    errors.push({ path: "parent.type", message: `${type.plural} are not a parent of this type` });
   if (errors.length > 0) return refuse("bad-input", undefined, errors);
   const earlier: number[] = [];
   for (const follow of input.follows ?? []) {
@@ -119,8 +120,8 @@ export async function enterRecord(
   )[0];
   if (before && earlier.includes(before.id))
     return refuse("bad-input", undefined, [{ path: "follows", message: "a record cannot follow itself" }]);
-  if (before && above !== null && (await isBeneath(tx, above, before.id)))
-    return refuse("bad-input", undefined, [{ path: "above", message: "would put the record beneath itself" }]);
+  if (before && parent !== null && (await isChild(tx, parent, before.id)))
+    return refuse("bad-input", undefined, [{ path: "parent", message: "would make the record its own parent" }]);
   const fields: FieldValues = { ...((before?.fields as FieldValues | undefined) ?? {}), ...parsed.values };
   const values = {
     title: input.title,
@@ -130,7 +131,7 @@ export async function enterRecord(
     currency: input.currency === undefined ? (before?.currency ?? textOf(fields["currency"])) : input.currency,
     fields,
     lines: input.lines === undefined ? (before?.lines ?? null) : input.lines,
-    aboveId: input.above === undefined ? (before?.aboveId ?? null) : above,
+    parentId: input.parent === undefined ? (before?.parentId ?? null) : parent,
     keyFolded: foldReference(cleanKey),
     titleFolded: foldText(input.title),
     lookupText: lookupTextOf(cleanKey, input.title, fields),
@@ -149,7 +150,7 @@ export async function enterRecord(
   if (earlier.length > 0) left.follows.push({ id, earlier });
   if (before?.title !== input.title)
     for (const word of wordsOf(input.title)) if (word.length >= 4 && word.length <= 40) left.titleWords.add(word);
-  if (before && before.aboveId !== values.aboveId) await refreshBeneath(tx, id);
+  if (before && before.parentId !== values.parentId) await refreshChildDocuments(tx, id);
   const changed = before ? changedFields(before, values) : [];
   if (!before || changed.length > 0) left.changed.add(id);
   if (!before) left.lines.push({ verb: "recordMade", who: actor.id, company, recordId: id });
@@ -158,19 +159,10 @@ export async function enterRecord(
   return ok({ id, made: !before });
 }
 
-/** The id of a record by company, type and key; null when there is none. */
-export async function findRecord(tx: Tx, company: string, type: string, key: string): Promise<number | null> {
-  const rows = await tx
-    .select({ id: record.id })
-    .from(record)
-    .where(and(eq(record.company, company), eq(record.type, type), eq(record.key, key)));
-  return rows[0]?.id ?? null;
-}
-
-async function isBeneath(tx: Tx, id: number, aboveId: number): Promise<boolean> {
+async function isChild(tx: Tx, id: number, parentId: number): Promise<boolean> {
   const rows = await tx.execute<{ hit: boolean }>(sql`with recursive up as (
     select id, above_id from record where id = ${id} union select r.id, r.above_id from record r join up on r.id = up.above_id)
-    select exists (select 1 from up where id = ${aboveId}) as hit`);
+    select exists (select 1 from up where id = ${parentId}) as hit`);
   return rows.rows[0]?.hit === true;
 }
 
@@ -187,7 +179,7 @@ function changedFields(
   after: {
     readonly title: string;
     readonly status: string | null;
-    readonly aboveId: number | null;
+    readonly parentId: number | null;
     readonly fields: FieldValues;
     readonly amount: string | null;
     readonly lines: unknown;
@@ -197,7 +189,7 @@ function changedFields(
   const basics = [
     before.title !== after.title ? "title" : null,
     before.status !== after.status ? "status" : null,
-    before.aboveId !== after.aboveId ? "account" : null,
+    before.parentId !== after.parentId ? "account" : null,
     Number(before.amount) !== Number(after.amount) ? "amount" : null,
     JSON.stringify(before.lines ?? null) !== JSON.stringify(after.lines ?? null) ? "lines" : null,
   ].filter((n) => n !== null);

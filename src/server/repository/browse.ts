@@ -3,7 +3,7 @@ import { foldPath } from "#core/filing-plan/legal-name.ts";
 import { documentFilter, recordFilter } from "../access/filters.ts";
 import { db } from "../db/connect.ts";
 import { listConnectionsInUse, openRepository } from "../filing-plan/open-repository.ts";
-import { isUnderWay } from "../filing-plan/still-folder.ts";
+import { isUnderWay } from "../filing-plan/lock-settled-folder.ts";
 import { companiesWith } from "#core/access/grants.ts";
 import type { Actor } from "../people/load-actor.ts";
 
@@ -14,11 +14,11 @@ export interface TreeNode {
   readonly kind: "connection" | "folder" | "record" | "shelf" | "document";
   readonly connection: string;
   readonly path: string;
-  /** Folders with papers at and below it; documents in it. */
+  /** Folders with documents at and below it; documents in it. */
   readonly folders: number;
   readonly documents: number;
   /** Worst state of what stands in it. */
-  readonly state: "placed" | "waiting" | "moving" | "adrift" | "failed" | null;
+  readonly state: "stored" | "waiting" | "moving" | "outOfSync" | "failed" | null;
   readonly record: { readonly company: string; readonly type: string; readonly key: string; readonly title: string } | null;
   readonly code: string | null;
   readonly folderId: number | null;
@@ -98,13 +98,13 @@ export async function listTree(
         from folder f where f.connection = ${connection} and ${below} and f.path <> ${at.path} and ${seen} ${like} group by 1 order by 1 limit ${NODES_MAX + 1})
       select n.name, n.folders, own.id, own.kind, coalesce(p.documents, 0) as documents, p.state, r.company, r.type, r.key, r.title
       from named n left join folder own on own.id = n.own left join record r on r.id = own.record_id
-      left join lateral (select count(*)::int as documents, case when bool_or(pl.state = 'failed') then 'failed' when bool_or(pl.state = 'adrift') then 'adrift'
-          when bool_or(pl.state = 'moving') then 'moving' when bool_or(pl.state = 'waiting') then 'waiting' when count(*) > 0 then 'placed' end as state
+      left join lateral (select count(*)::int as documents, case when bool_or(pl.state = 'failed') then 'failed' when bool_or(pl.state = 'outOfSync') then 'outOfSync'
+          when bool_or(pl.state = 'moving') then 'moving' when bool_or(pl.state = 'waiting') then 'waiting' when count(*) > 0 then 'stored' end as state
         from place pl join document d on d.id = pl.document_id where pl.folder_id = n.own and ${bits}) p on true order by n.name`),
     db().execute<{ code: string; name: string; state: TreeNode["state"]; title: string; folder_id: number; further: boolean }>(sql`
       select d.code, pl.name, pl.state, d.title, pl.folder_id, false as further from place pl join document d on d.id = pl.document_id
         where pl.connection = ${connection} and pl.folder_path = ${at.path} and ${bits} ${at.q ? sql`and pl.name ilike ${`%${at.q}%`}` : sql``}
-      union all select d.code, x.name, case x.state when 'there' then 'placed' when 'failed' then 'failed' else 'waiting' end, d.title, x.folder_id, true
+      union all select d.code, x.name, case x.state when 'there' then 'stored' when 'failed' then 'failed' else 'waiting' end, d.title, x.folder_id, true
         from pointer x join folder f on f.id = x.folder_id join document d on d.id = x.document_id
         where f.connection = ${connection} and f.path = ${at.path} and x.state <> 'unwanted' and ${bits}
       order by 2 limit ${NODES_MAX + 1}`),
@@ -143,7 +143,7 @@ export async function listTree(
   return { items, truncated: folders.rows.length > NODES_MAX || documents.rows.length > NODES_MAX };
 }
 
-/** One folder of a record, with how its papers stand. */
+/** One folder of a record, with how its documents stand. */
 export interface LocationAnswer {
   readonly id: number;
   readonly connection: string;
@@ -183,8 +183,8 @@ export async function listLocations(
   }
   const bits = await documentFilter(actor, "see", sql`d.acl_id`);
   const rows = sql`select f.id, f.connection, f.path, r.company, r.type, r.key, r.title, count(d.id)::int as documents, coalesce(sum(p.seen_bytes), 0)::float8 as bytes, min(p.checked_at) as checked_at,
-      case when ${isUnderWay(sql`f.id`)} then 'moving' when bool_or(p.state = 'failed' and d.id is not null) then 'failed' when bool_or(p.state = 'adrift' and d.id is not null) then 'adrift'
-        when bool_or(p.state in ('waiting','moving') and d.id is not null) then 'waiting' when count(d.id) = 0 then 'empty' else 'placed' end as state
+      case when ${isUnderWay(sql`f.id`)} then 'moving' when bool_or(p.state = 'failed' and d.id is not null) then 'failed' when bool_or(p.state = 'outOfSync' and d.id is not null) then 'outOfSync'
+        when bool_or(p.state in ('waiting','moving') and d.id is not null) then 'waiting' when count(d.id) = 0 then 'empty' else 'stored' end as state
     from folder f join record r on r.id = f.record_id left join placement p on p.folder_id = f.id left join document d on d.id = p.document_id and ${bits}
     where ${sql.join(parts, sql` and `)} group by f.id, r.id`;
   const narrowed = wish.state ? sql`select * from (${rows}) x where x.state = ${wish.state}` : sql`select * from (${rows}) x`;

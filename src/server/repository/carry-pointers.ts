@@ -11,13 +11,13 @@ import { db, type Tx } from "../db/connect.ts";
 import { type ConnectionOptions, connectionOptionsSchema, limitsOf, openRepository } from "../filing-plan/open-repository.ts";
 import { lockNames, namesTaken } from "../filing-plan/settle-place.ts";
 import { settleFolder } from "../filing-plan/settle-folder.ts";
-import { isUnderWay } from "../filing-plan/still-folder.ts";
+import { isUnderWay } from "../filing-plan/lock-settled-folder.ts";
 import { connection, folder, place, pointer } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { systemCode } from "../ports/system-code.ts";
 import { config } from "../settings/config.ts";
 
-/** Why one goes that is to be made anew, of another kind or under another name. */
+/** Why one goes that is to be made again, of another kind or under another name. */
 const AGAIN = "again";
 /** Further places looked at in one go. */
 const AT_ONCE = 1000;
@@ -53,7 +53,7 @@ async function optionsNow(tx: Tx, key: string): Promise<ConnectionOptions> {
 }
 
 /** Goes through all documents of a connection that have further places or might have them, after what stands there was changed. */
-export async function pointAnew(key: string): Promise<void> {
+export async function rewritePointers(key: string): Promise<void> {
   for (let after = 0; ;) {
     const { rows } = await db().execute<{ id: number }>(sql`select distinct pl.document_id as id from place pl
       where pl.connection = ${key} and pl.document_id > ${after} and (exists (select 1 from clip c where c.document_id = pl.document_id and c.position > 0)
@@ -72,7 +72,7 @@ export async function pointAnew(key: string): Promise<void> {
   }
 }
 
-/** After a plan has moved things: links lead where their papers are now, and further places are called as their papers are. */
+/** After a plan has moved things: links lead where their documents are now, and further places are called as their documents are. */
 export async function pointAfterMoves(tx: Tx, planId: string): Promise<void> {
   const changed = await tx.execute(sql`update pointer p set state = 'unwanted', why = ${AGAIN} from move_step s
     where s.plan_id = ${planId} and s.kind = 'file' and s.document_id = p.document_id and p.state in ('there','failed') returning 1`);
@@ -98,7 +98,7 @@ export async function wantPointer(tx: Tx, documentId: number, folderId: number):
   )[0];
   if (known && known.state !== "unwanted" && known.kind === kind) return;
   if (known && known.kind !== kind) {
-    // The other kind goes first; then it is entered anew.
+    // The other kind goes first; then it is entered again.
     await tx
       .update(pointer)
       .set({ state: "unwanted", why: AGAIN })

@@ -46,7 +46,7 @@ export const decisions = {
 export const allDecisions = ["take", "leave", "version", "restore", "takeOver", "point"] as const;
 export type Decision = (typeof allDecisions)[number];
 
-/** Everything adrift that a person may see, newest first. */
+/** Everything out of sync that a person may see, newest first. */
 export async function listFindings(
   actor: Actor,
   wish: {
@@ -156,7 +156,7 @@ async function decideOne(actor: Actor, id: number, decision: Decision, path?: st
     return ok(null);
   };
   if (decision === "leave") {
-    // It stays in the repository as it is; what is ours stays adrift until it is decided otherwise.
+    // It stays in the repository as it is; what is ours stays out of sync until it is decided otherwise.
     return decided();
   }
   if (found.kind === "folder") return takeFolder(found, decided);
@@ -187,7 +187,7 @@ async function decideOne(actor: Actor, id: number, decision: Decision, path?: st
     if (!back.ok) return back;
     await db()
       .update(arrival)
-      .set({ state: "setAside", endedAt: now(), endedBy: actor.id, endReason: "its file was removed in the repository" })
+      .set({ state: "setAside", endedAt: now(), endedBy: actor.id, endReason: "its file was removed from the repository" })
       .where(sql`${eq(arrival.id, back.value.arrivalId)} and ${inArray(arrival.state, ["ready", "waiting", "failed"])}`);
     return decided();
   }
@@ -196,11 +196,11 @@ async function decideOne(actor: Actor, id: number, decision: Decision, path?: st
 
 const decisionWords: Readonly<Record<Decision, string>> = {
   take: "taken",
-  leave: "left as it is",
-  version: "taken as a new version",
-  restore: "put back as it was",
-  takeOver: "taken off its records",
-  point: "another file is it",
+  leave: "ignored",
+  version: "accepted as new version",
+  restore: "restored",
+  takeOver: "removed from its records",
+  point: "replaced by another file",
 };
 
 /** A folder that somebody made becomes a record's own; what stands in it is found at the next look. */
@@ -213,7 +213,7 @@ async function takeFolder(found: typeof finding.$inferSelect, decided: () => Pro
     const own = { recordId, connection: found.connection, segments: found.path.split("/"), ruleStamp: "found" };
     return (await enterOwnFolder(tx, own)) !== null;
   });
-  if (!done) return refuse("stale", "the record has a folder by now, or the plan has another place for it");
+  if (!done) return refuse("stale", "the record now has a folder, or the plan gives it another path");
   await addJob(db(), "scan", { connection: found.connection }, { key: `scan:${found.connection}`, queue: `scan:${found.connection}` });
   return decided();
 }
@@ -227,7 +227,7 @@ async function pointTo(
 ): Promise<Result<null>> {
   const documentId = found.documentId;
   if (documentId === null || path === undefined || path.trim() === "")
-    return refuse("bad-input", undefined, [{ path: "path", message: "say which file it is" }]);
+    return refuse("bad-input", undefined, [{ path: "path", message: "choose the file" }]);
   const clean = path
     .trim()
     .split("/")
@@ -268,7 +268,7 @@ async function pointTo(
     const taken = await tx.execute(
       sql`select 1 from placement where folder_id = ${at.id} and name_folded = ${foldName(name)} and document_id <> ${documentId}`,
     );
-    if (taken.rows.length > 0) return refuse("name-taken", "that file is another document already");
+    if (taken.rows.length > 0) return refuse("name-taken", "that file already belongs to another document");
     await tx
       .update(placement)
       .set({ folderId: at.id, name, nameFolded: foldName(name) })

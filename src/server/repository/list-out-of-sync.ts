@@ -25,7 +25,7 @@ export async function listOutOfSync(
         json_build_object('company', r.company, 'type', r.type, 'key', r.key, 'title', r.title) as record
       from placement p join document d on d.id = p.document_id join clip c on c.document_id = d.id join record r on r.id = c.record_id
       left join record parent on parent.id = r.above_id
-      where p.state = 'adrift' and d.unfiled_at is null and coalesce(r.responsible_id, parent.responsible_id) = ${actor.id}
+      where p.state = 'outOfSync' and d.unfiled_at is null and coalesce(r.responsible_id, parent.responsible_id) = ${actor.id}
         and ${company === undefined ? sql`true` : sql`d.company = ${company}`}
         and ${await documentFilter(actor, "see", sql`d.acl_id`)} and ${recordFilter(actor, "see", sql`r`)}
       order by d.id, c.position) x

@@ -108,7 +108,7 @@ export async function listConnections(actor: Actor): Promise<Result<{ items: rea
   return ok({ items });
 }
 
-/** Makes a connection whose set-up begins, or changes one. Refuses not-allowed, bad-input, no-secret, still-there (another kind while papers stand there). */
+/** Makes a connection whose set-up begins, or changes one. Refuses not-allowed, bad-input, no-secret, still-there (another kind while documents stand there). */
 export async function putConnection(actor: Actor, key: string, input: ConnectionInput): Promise<Result<{ key: string }>> {
   if (!allowsAnywhere(actor.grants, "manage")) return refuse("not-allowed");
   if (!keySchema.safeParse(key).success)
@@ -120,7 +120,8 @@ export async function putConnection(actor: Actor, key: string, input: Connection
   if (!parsed.success && !isPlainFirst)
     errors.push(...parsed.error.issues.map((i) => ({ path: `settings.${i.path.join(".")}`, message: i.message })));
   if (errors.length > 0) return refuse("bad-input", undefined, errors);
-  if (known && known.kind !== input.kind && known.setUp === null) return refuse("still-there", "a connection in use stays of its kind");
+  if (known && known.kind !== input.kind && known.setUp === null)
+    return refuse("still-there", "a connection in use cannot change its kind");
   if (input.kind !== "disk" && !input.secret && !known?.secret) return refuse("no-secret");
   const options = { ...connectionOptionsSchema.parse(known?.options ?? {}), ...input.options };
   const settings: unknown = parsed.success ? parsed.data : {};
@@ -144,7 +145,7 @@ export async function putConnection(actor: Actor, key: string, input: Connection
         },
       });
     if (known && connectionOptionsSchema.parse(known.options).furtherPlaces !== options.furtherPlaces)
-      await addJob(tx, "pointAnew", { connection: key }, { key: `pointAnew:${key}` });
+      await addJob(tx, "rewritePointers", { connection: key }, { key: `pointAnew:${key}` });
     await writeLines(tx, [{ verb: "connectionChanged", who: actor.id, details: { label: input.label } }]);
   });
   return ok({ key });

@@ -24,7 +24,7 @@ export async function proveSome(most?: number): Promise<Proved> {
   const rows = await db()
     .select()
     .from(place)
-    .where(and(eq(place.state, "placed"), isNull(place.takenBackBy)))
+    .where(and(eq(place.state, "stored"), isNull(place.takenBackBy)))
     .orderBy(asc(place.checkedAt))
     .limit(count);
   const away = new Set<string>();
@@ -38,7 +38,7 @@ export async function proveSome(most?: number): Promise<Proved> {
         eq(placement.documentId, row.documentId),
         eq(placement.folderId, row.folderId),
         eq(placement.name, row.name),
-        eq(placement.state, "placed"),
+        eq(placement.state, "stored"),
       );
       if (there === row.sha256) {
         const seen = await repository.look(row.path);
@@ -78,7 +78,7 @@ export async function proveSome(most?: number): Promise<Proved> {
         })
         .returning({ id: finding.id });
       if (kind === "removed") {
-        await db().update(placement).set({ state: "adrift", why: "gone" }).where(still);
+        await db().update(placement).set({ state: "outOfSync", why: "gone" }).where(still);
         gone++;
       } else {
         differs++;

@@ -42,7 +42,7 @@ export async function beginProvision(
   }
   const id = randomUUID();
   await db().transaction(async (tx) => {
-    await tx.insert(jobRun).values({ id, kind: "provision", label: "Making folders", personId: actor.id, madeAt: now(), input });
+    await tx.insert(jobRun).values({ id, kind: "provision", label: "Creating folders", personId: actor.id, madeAt: now(), input });
     await addJob(tx, "provision", { job: id }, { key: `provision:${id}` });
   });
   return ok({ job: id });

@@ -14,16 +14,16 @@ import { localFile } from "../documents/local-file.ts";
 import { unfile } from "../documents/unfile.ts";
 import { openRepository } from "../filing-plan/open-repository.ts";
 import { placeDocument } from "../filing-plan/place-document.ts";
-import { loadRules, saveRule } from "../filing-plan/load-plan.ts";
+import { loadRules, saveRule } from "../filing-plan/load-rules.ts";
 import { comparePlanFile, exportPlan, importPlanFile } from "../filing-plan/plan-file.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { landingStore } from "../ports/adapters.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
 import { moveRecordFolder } from "../records/move-record-folder.ts";
 import { lockSecret, openSecret } from "../settings/secret-box.ts";
 import { listLocations, listTree } from "./browse.ts";
-import { carryPointers, pointAnew } from "./carry-pointers.ts";
+import { carryPointers, rewritePointers } from "./carry-pointers.ts";
 import { decideFindings, listFindings } from "./decide-findings.ts";
 import { checkConnection, connectionInputSchema, keepSetUp, listConnections, putConnection } from "./manage-connections.ts";
 import { beginProvision, provision } from "./provision.ts";
@@ -88,14 +88,14 @@ describe("What people do in the folders themselves", () => {
       ["bow", "other", "repository"],
     ]);
     const bow = await load(papers.find((p) => p.title === "bow")?.code ?? "");
-    expect(bow).toMatchObject({ typeSaid: false, placement: { state: "placed", path: "Fleet/MV 1/Photos/2026/bow.txt" } });
+    expect(bow).toMatchObject({ typeSaid: false, location: { state: "stored", path: "Fleet/MV 1/Photos/2026/bow.txt" } });
     expect(bow?.clips[0]?.section).toBe("Photos/2026");
     const register = await listArrivals(admin, { states: ["filed"], source: "repository", limit: 10, offset: 0 });
     expect(register.items.map((a) => a.fileName).sort()).toEqual(["Survey report hull.txt", "bow.txt"]);
     await look();
     expect(await papersOf("V-1")).toHaveLength(3);
   });
-  test("a paper of ours that was seen where its folder had just been moved to is no new one when that is written down", async () => {
+  test("a document of ours that was seen where its folder had just been moved to is no new one when that is written down", async () => {
     const before = (await papersOf("V-1")).length;
     await writeFile(at("Fleet/MV 1/seen early.txt"), "any");
     await scanConnection(KEY);
@@ -107,7 +107,7 @@ describe("What people do in the folders themselves", () => {
     expect((await db().execute(sql`select 1 from finding where id = ${rows[0]?.id}`)).rows).toEqual([]);
     expect(await papersOf("V-1")).toHaveLength(before);
   });
-  test("papers of ours that were listed where their folder stood before it was moved are no new ones", async () => {
+  test("documents of ours that were listed where their folder stood before it was moved are no new ones", async () => {
     const counts = { fresh: 0, gone: 0, moved: 0 };
     const listed = (name: string) => ({
       file: { path: `Fleet/MV 1/${name}`, sizeBytes: 8, modifiedMs: 1, mark: "" },
@@ -164,7 +164,7 @@ describe("What people do in the folders themselves", () => {
     await look();
     const after = await load(code);
     expect(after?.versions).toHaveLength(2);
-    expect(after?.placement).toMatchObject({ state: "placed", sha256: after?.versions[1]?.sha256 });
+    expect(after?.location).toMatchObject({ state: "stored", sha256: after?.versions[1]?.sha256 });
     expect(await readFile(landingStore().pathOf(parseSha256(after?.versions[1]?.sha256 ?? "")), "utf8")).toBe("changed by hand");
   });
   test("renamed and moved files are followed by their bytes, a renamed folder with all in it", async () => {
@@ -173,12 +173,12 @@ describe("What people do in the folders themselves", () => {
     await look();
     await rename(at(place), at("Fleet/MV 3/Radio licence.txt"));
     await look();
-    expect((await load(code))?.placement).toMatchObject({ state: "placed", path: "Fleet/MV 3/Radio licence.txt" });
+    expect((await load(code))?.location).toMatchObject({ state: "stored", path: "Fleet/MV 3/Radio licence.txt" });
     await mkdir(at("Fleet/Elsewhere"), { recursive: true });
     await rename(at("Fleet/MV 3"), at("Fleet/Elsewhere/MV Three"));
     await look();
-    expect((await load(code))?.placement?.path).toBe("Fleet/Elsewhere/MV Three/Radio licence.txt");
-    expect((await load(other.code))?.placement).toMatchObject({ state: "placed", path: "Fleet/Elsewhere/MV Three/Safety.txt" });
+    expect((await load(code))?.location?.path).toBe("Fleet/Elsewhere/MV Three/Radio licence.txt");
+    expect((await load(other.code))?.location).toMatchObject({ state: "stored", path: "Fleet/Elsewhere/MV Three/Safety.txt" });
     expect(await open()).toEqual([]);
     // The record's own folder went with them: what is filed next stands there too.
     expect((await certificate("V-3", "Tonnage")).path).toBe("Fleet/Elsewhere/MV Three/Tonnage.txt");
@@ -189,7 +189,7 @@ describe("What people do in the folders themselves", () => {
     for (const p of papers) await rm(at(p.path));
     await look();
     expect((await open()).map((f) => f.kind)).toEqual(["removed", "removed", "removed"]);
-    expect((await load(papers[0]?.code ?? ""))?.placement).toMatchObject({ state: "adrift", why: "gone" });
+    expect((await load(papers[0]?.code ?? ""))?.location).toMatchObject({ state: "outOfSync", why: "gone" });
     const idOf = async (i: number) => (await open()).find((f) => f.document?.code === papers[i]?.code)?.id ?? 0;
     expect(must(await decideFindings(admin, [await idOf(0)], "restore"))).toEqual({ done: 1, failures: [] });
     await placeDocument(papers[0]?.id ?? 0);
@@ -197,7 +197,7 @@ describe("What people do in the folders themselves", () => {
     await writeFile(at("Fleet/MV 2/the real one.txt"), "other bytes");
     expect(must(await decideFindings(admin, [await idOf(1)], "point", "Fleet/MV 2/the real one.txt")).done).toBe(1);
     expect(await load(papers[1]?.code ?? "")).toMatchObject({
-      placement: { state: "placed", path: "Fleet/MV 2/the real one.txt" },
+      location: { state: "stored", path: "Fleet/MV 2/the real one.txt" },
       versions: [{}, {}],
     });
     expect(must(await decideFindings(admin, [await idOf(2)], "takeOver")).done).toBe(1);
@@ -244,7 +244,7 @@ describe("What people do in the folders themselves", () => {
     await look();
     await writeFile(at(place), "not ours");
     await look();
-    expect(await load(code)).toMatchObject({ placement: { state: "adrift", why: "changed" }, versions: [{}] });
+    expect(await load(code)).toMatchObject({ location: { state: "outOfSync", why: "changed" }, versions: [{}] });
     const found = (await open())[0];
     expect(found).toMatchObject({ kind: "changed", document: { code } });
     must(await decideFindings(admin, [found?.id ?? 0], "restore"));
@@ -272,22 +272,22 @@ describe("What people do in the folders themselves", () => {
     expect((await papersOf("V-9")).map((p) => [p.title, p.documentType])).toEqual([["Certificate of class", "certificate"]]);
   });
   test("a repository that is not plugged in sets nothing adrift, and what waits is placed when it is back", async () => {
-    const before = (await db().execute<{ n: number }>(sql`select count(*)::int as n from placement where state = 'placed'`)).rows[0]?.n;
+    const before = (await db().execute<{ n: number }>(sql`select count(*)::int as n from placement where state = 'stored'`)).rows[0]?.n;
     await rename(at(""), `${at("").replace(/\/$/, "")}-away`);
     await mkdir(at(""));
     await scanConnection(KEY);
     const id = await takeText(admin, "waits.txt", "waits for the repository");
     const filed = must(await fileAway(admin, id, { documentType: "certificate", title: "Waits", clips: [clip("V-1")] }));
     await expect(placeDocument(Number(filed.code.slice(3)))).rejects.toMatchObject({ code: "repository-unreachable" });
-    expect((await load(filed.code))?.placement).toMatchObject({ state: "waiting", why: "repository-unreachable" });
+    expect((await load(filed.code))?.location).toMatchObject({ state: "waiting", why: "repository-unreachable" });
     expect(await readdir(at(""))).toEqual([]);
     await rm(at(""), { recursive: true });
     await rename(`${at("").replace(/\/$/, "")}-away`, at(""));
-    expect((await db().execute<{ n: number }>(sql`select count(*)::int as n from placement where state = 'placed'`)).rows[0]?.n).toBe(
+    expect((await db().execute<{ n: number }>(sql`select count(*)::int as n from placement where state = 'stored'`)).rows[0]?.n).toBe(
       before,
     );
     await placeDocument(Number(filed.code.slice(3)));
-    expect((await load(filed.code))?.placement).toMatchObject({ state: "placed", why: null });
+    expect((await load(filed.code))?.location).toMatchObject({ state: "stored", why: null });
   });
 });
 
@@ -306,9 +306,9 @@ describe("Proof and local copies", () => {
     expect((await load(code))?.versions).toHaveLength(2);
     expect((await proveSome(5)).proved).toBe(5);
   });
-  test("a local copy goes only after its placement was read back; then the paper is read from the repository, and back it comes before it leaves there", async () => {
+  test("a local copy goes only after its placement was read back; then the document is read from the repository, and back it comes before it leaves there", async () => {
     const { code, path: place, id } = await certificate("V-1", "Far", "kept only far away");
-    const sha256 = parseSha256((await load(code))?.placement?.sha256 ?? "");
+    const sha256 = parseSha256((await load(code))?.location?.sha256 ?? "");
     must(
       await putConnection(
         admin,
@@ -345,7 +345,7 @@ describe("Changing a document or a record moves it", () => {
     const would = must(await change({ title: "Right name", dryRun: true }));
     expect(would.move).toMatchObject({ from: place, to: "Fleet/MV 1/Right name.txt", state: "planned" });
     expect((await load(code))?.title).toBe("Wrong name");
-    expect(must(await change({ title: "Right name" })).move).toMatchObject({ to: "Fleet/MV 1/Right name.txt", state: "placed" });
+    expect(must(await change({ title: "Right name" })).move).toMatchObject({ to: "Fleet/MV 1/Right name.txt", state: "stored" });
     expect(await readFile(at("Fleet/MV 1/Right name.txt"), "utf8")).toBe("V-1 Wrong name");
     await putRecord(admin, "MF", "vessel", "V-20", { title: "MV Twenty", fields: { name: "MV Twenty" } });
     expect(must(await change({ clips: [clip("V-20"), clip("V-1")] })).move?.to).toBe("Fleet/MV Twenty/Right name.txt");
@@ -392,13 +392,13 @@ describe("Shelves and further places", () => {
     await carryPointers();
     expect(await readdir(at("Shelves/Board/Minutes"))).toEqual([]);
   });
-  test("a paper of no record is filed on a shelf, and only for those who may use it", async () => {
+  test("a document of no record is filed on a shelf, and only for those who may use it", async () => {
     const shelf = must(await makeShelf(admin, { connection: KEY, path: "Shelves/Drawings", company: "MF", isConfidential: true }));
     const filing = { documentType: "drawing", clips: [], shelf: shelf.id, title: "General arrangement" };
     const first = must(await fileAway(admin, await takeText(admin, "ga.txt", "plan of decks"), filing));
     expect(first.path).toBe("Shelves/Drawings/General arrangement.txt");
     await placeDocument(Number(first.code.slice(3)));
-    expect(await load(first.code)).toMatchObject({ clips: [], placement: { state: "placed" } });
+    expect(await load(first.code)).toMatchObject({ clips: [], location: { state: "stored" } });
     const second = must(await fileAway(admin, await takeText(admin, "ga2.txt", "another plan"), filing));
     expect(second.path).toBe("Shelves/Drawings/General arrangement (2).txt");
     const mine = await takeText(light, "mine.txt", "light user's plan");
@@ -442,7 +442,7 @@ describe("Shelves and further places", () => {
     await look();
     expect(await papersOf("V-2")).toEqual(expect.arrayContaining([expect.objectContaining({ code: filed.code })]));
     expect((await papersOf("V-2")).filter((p) => p.title === "Both")).toHaveLength(1);
-    // Called as its paper is, and leading to where that is now, whichever of the two folders moves.
+    // Called as its document is, and leading to where that is now, whichever of the two folders moves.
     must(await changeDocument(admin, codeOf(filed.code), changeSchema.parse({ title: "Both of them" })));
     for (let i = 0; i < 2; i++) await carryPointers();
     expect(await inFolder("Fleet/MV 2", "Both")).toEqual(["Both of them.txt"]);
@@ -481,7 +481,7 @@ describe("Shelves and further places", () => {
   const choose = async (furtherPlaces: "none" | "link" | "pointer") => {
     const input = connectionInputSchema.parse({ label: "Company folders", kind: "disk", options: { furtherPlaces } });
     must(await putConnection(admin, KEY, input));
-    await pointAnew(KEY);
+    await rewritePointers(KEY);
     for (let i = 0; i < 2; i++) await carryPointers();
   };
 });
@@ -493,7 +493,7 @@ describe("The tree and the locations", () => {
     const top = await listTree(admin, { connection: KEY, path: "" });
     expect(top.items.map((n) => n.name)).toEqual(expect.arrayContaining(["Fleet", "Shelves"]));
     const fleet = await listTree(admin, { connection: KEY, path: "Fleet" });
-    expect(fleet.items.find((n) => n.name === "MV 1")).toMatchObject({ kind: "record", record: { key: "V-1" }, state: "placed" });
+    expect(fleet.items.find((n) => n.name === "MV 1")).toMatchObject({ kind: "record", record: { key: "V-1" }, state: "stored" });
     const vessel = await listTree(admin, { connection: KEY, path: "Fleet/MV 1" });
     expect(vessel.items.some((n) => n.kind === "document" && n.name === "Class.txt")).toBe(true);
     await putRecord(admin, "MF", "crewMember", "E-1", { title: "Rona Firth", fields: { name: "Rona Firth" } });

@@ -4,7 +4,7 @@ import { compareListing, type KnownFile, type ListedFile } from "#core/filing-pl
 import { foldName, pathFolder } from "#core/filing-plan/legal-name.ts";
 import { db } from "../db/connect.ts";
 import { connectionInUse, openRepository } from "../filing-plan/open-repository.ts";
-import { isUnderWay, pathsAbove } from "../filing-plan/still-folder.ts";
+import { isUnderWay, parentPaths } from "../filing-plan/lock-settled-folder.ts";
 import { connection } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { now } from "../ports/clock.ts";
@@ -43,7 +43,7 @@ export interface Scanned {
 
 /**
  * Looks a repository through and compares it with what we know: new files are noted to be taken once they have settled, changed ones too, those that
- * were moved are followed by their hash, those that are gone become *adrift*. Folders that look as they did when all agreed are passed over. Memory
+ * were moved are followed by their hash, those that are gone become *out of sync*. Folders that look as they did when all agreed are passed over. Memory
  * does not grow with the repository. What we are writing ourselves is never taken for a change: it is entered before it is written.
  */
 export async function scanConnection(key: string): Promise<void> {
@@ -158,9 +158,9 @@ async function compareBatch(
     for (const { listing, row, digest } of differs) {
       const here = known.rows.filter((k) => k.folder_id === row.id);
       // What is on its way, or a link of ours, is neither new nor gone.
-      const own = new Set(here.filter((k) => k.state !== "placed").map((k) => foldName(k.name)));
+      const own = new Set(here.filter((k) => k.state !== "stored").map((k) => foldName(k.name)));
       const placed: (KnownFile & { sha256: string | null })[] = here
-        .filter((k) => k.state === "placed")
+        .filter((k) => k.state === "stored")
         .map((k) => ({
           documentId: k.document_id,
           name: k.name,
@@ -211,20 +211,20 @@ const fileOf = (folderPath: string, f: ListedFile): SeenFile => ({
   mark: f.mark,
 });
 
-/** Folders that are no record's: those within a record's folder hold its papers; others may be offered to a record. */
+/** Folders that are no record's: those within a record's folder hold its documents; others may be offered to a record. */
 async function lookAtStrange(key: string, strange: readonly FolderListing[], fresh: Fresh[]): Promise<void> {
-  const above = [...new Set(strange.flatMap((s) => pathsAbove(s.folder)))];
+  const parent = [...new Set(strange.flatMap((s) => parentPaths(s.folder)))];
   const rows = await db().execute<{ path: string; id: number; record_id: number | null; kind: string }>(
-    sql`select path, id, record_id, kind from folder where connection = ${key} and path_folded = any(${textArray(above.map(pathFolder()))}::text[])`,
+    sql`select path, id, record_id, kind from folder where connection = ${key} and path_folded = any(${textArray(parent.map(pathFolder()))}::text[])`,
   );
   const byPath = new Map(rows.rows.map((r) => [r.path, r]));
   const offered: string[] = [];
   for (const listing of strange) {
-    const owner = pathsAbove(listing.folder)
+    const owner = parentPaths(listing.folder)
       .toReversed()
       .map((p) => byPath.get(p))
       .find((r) => r !== undefined && r.kind !== "within");
-    // Only what stands in a folder that somebody made within a record's own; the plan's own steps in between (years, root folders) hold no papers.
+    // Only what stands in a folder that somebody made within a record's own; the plan's own steps in between (years, root folders) hold no documents.
     if (owner?.record_id != null)
       for (const file of listing.files) fresh.push({ file, folderId: null, recordId: owner.record_id, isStray: false });
     else {
@@ -235,12 +235,12 @@ async function lookAtStrange(key: string, strange: readonly FolderListing[], fre
   await offerFolders(key, offered);
 }
 
-/** Folders in which placed papers should be. */
+/** Folders in which placed documents should be. */
 async function foldersWithPapers(key: string): Promise<IdSet> {
   const filled = new IdSet();
   for (let after = 0; ;) {
     const { rows } = await db().execute<{ id: number; has: boolean }>(
-      sql`select f.id, not ${isUnderWay(sql`f.id`)} and exists (select 1 from placement p where p.folder_id = f.id and p.state = 'placed') as has
+      sql`select f.id, not ${isUnderWay(sql`f.id`)} and exists (select 1 from placement p where p.folder_id = f.id and p.state = 'stored') as has
         from folder f where f.connection = ${key} and f.id > ${after} order by f.id limit ${PAGE}`,
     );
     for (const r of rows) if (r.has) filled.add(r.id);
@@ -256,7 +256,7 @@ async function goneWithTheirFolder(folderIds: readonly number[]): Promise<readon
   const gone = await db().execute<{ id: number; path: string; bytes: number | null; sha256: string | null }>(
     sql`select p.document_id as id, pl.path, p.seen_bytes as bytes, p.sha256 from placement p join place pl on pl.document_id = p.document_id
       join folder f on f.id = p.folder_id
-      where p.state = 'placed' and not ${isUnderWay(sql`f.id`)} and p.folder_id = any(${idArray(folderIds)}::bigint[])`,
+      where p.state = 'stored' and not ${isUnderWay(sql`f.id`)} and p.folder_id = any(${idArray(folderIds)}::bigint[])`,
   );
   return gone.rows.map((g) => ({ documentId: g.id, path: g.path, sizeBytes: g.bytes, sha256: g.sha256, withFolder: true }));
 }

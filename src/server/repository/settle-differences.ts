@@ -68,7 +68,7 @@ export async function settleDifferences(
   }
   for (const f of fresh) {
     if (moved.has(f.file.path) || f.isStray) continue;
-    // Listed before we moved its folder, and compared after: thousands of papers of ours would be noted one by one, and found to be none each.
+    // Listed before we moved its folder, and compared after: thousands of documents of ours would be noted one by one, and found to be none each.
     if (!(await repository.look(f.file.path))) continue;
     counts.fresh++;
     await enterFinding(key, "new", f.file, { folderId: f.folderId, recordId: f.recordId, documentId: null });
@@ -84,7 +84,7 @@ async function follow(key: string, was: Gone, f: Fresh): Promise<boolean> {
     const about = (
       await tx.execute<{ company: string; record_id: number | null; path: string }>(
         sql`select d.company, (select record_id from clip where document_id = d.id order by position limit 1) as record_id, pl.path
-        from document d join place pl on pl.document_id = d.id join placement p on p.document_id = d.id where d.id = ${was.documentId} and p.state = 'placed' and p.taken_back_by is null for update of p`,
+        from document d join place pl on pl.document_id = d.id join placement p on p.document_id = d.id where d.id = ${was.documentId} and p.state = 'stored' and p.taken_back_by is null for update of p`,
       )
     ).rows[0];
     if (about?.path !== was.path) return false;
@@ -119,7 +119,7 @@ async function follow(key: string, was: Gone, f: Fresh): Promise<boolean> {
         seenModifiedMs: f.file.modifiedMs,
         seenMark: f.file.mark,
       })
-      .where(and(eq(placement.documentId, was.documentId), eq(placement.state, "placed")))
+      .where(and(eq(placement.documentId, was.documentId), eq(placement.state, "stored")))
       .returning({ id: placement.documentId });
     if (!done[0]) return false;
     if (was.withFolder) await followFolder(tx, key, was.path.slice(0, was.path.lastIndexOf("/")), at.id);
@@ -130,7 +130,7 @@ async function follow(key: string, was: Gone, f: Fresh): Promise<boolean> {
   });
 }
 
-/** A record's folder that somebody renamed or moved with all in it: once its last paper was met elsewhere, that other folder is the record's own. */
+/** A record's folder that somebody renamed or moved with all in it: once its last document was met elsewhere, that other folder is the record's own. */
 async function followFolder(tx: Tx, key: string, was: string, nextId: number): Promise<void> {
   const old = (
     await tx
@@ -146,16 +146,16 @@ async function followFolder(tx: Tx, key: string, was: string, nextId: number): P
   await tx.update(folder).set({ kind: "record" }).where(eq(folder.id, next.id));
 }
 
-/** A document whose file is gone: adrift, until somebody says what is to become of it. */
+/** A document whose file is gone: out of sync, until somebody says what is to become of it. */
 async function setAdrift(key: string, g: Gone): Promise<boolean> {
   return db().transaction(async (tx) => {
     const done = await tx.execute<{
       id: number;
       company: string;
       record_id: number | null;
-    }>(sql`update placement p set state = 'adrift', why = 'gone'
+    }>(sql`update placement p set state = 'outOfSync', why = 'gone'
       from document d, place pl where d.id = p.document_id and pl.document_id = p.document_id and pl.path = ${g.path} and p.document_id = ${g.documentId}
-        and p.state = 'placed' and p.taken_back_by is null
+        and p.state = 'stored' and p.taken_back_by is null
       returning d.id, d.company, (select record_id from clip where document_id = d.id order by position limit 1) as record_id`);
     const about = done.rows[0];
     if (!about) return false;

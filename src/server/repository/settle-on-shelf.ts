@@ -6,21 +6,21 @@ import { ok, refuse, type Result } from "#core/shared/result.ts";
 import type { Tx } from "../db/connect.ts";
 import { limitsOf } from "../filing-plan/open-repository.ts";
 import { lockNames, namesTaken, type PlacedDocument, type SettledPlace } from "../filing-plan/settle-place.ts";
-import { stillFolder } from "../filing-plan/still-folder.ts";
+import { lockSettledFolder } from "../filing-plan/lock-settled-folder.ts";
 import { folder } from "../filing-plan/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { shelfFilter } from "./browse.ts";
 
 type Shelf = typeof folder.$inferSelect;
 
-/** A shelf that a person may put papers on; null when there is none for them. */
+/** A shelf that a person may put documents on; null when there is none for them. */
 export async function findShelf(tx: Tx, actor: Actor, id: number): Promise<Shelf | null> {
   const seen = await tx.execute<{ id: number }>(sql`select f.id from folder f where f.id = ${id} and ${shelfFilter(actor, "file")}`);
   if (!seen.rows[0]) return null;
   return (await tx.select().from(folder).where(eq(folder.id, id)))[0] ?? null;
 }
 
-/** Decides the place of a paper of no record: on its shelf, under its title, free of every other there. Refuses not-found, path-too-long. */
+/** Decides the place of a document of no record: on its shelf, under its title, free of every other there. Refuses not-found, path-too-long. */
 export async function settleOnShelf(
   tx: Tx,
   shelf: Shelf | null,
@@ -28,7 +28,7 @@ export async function settleOnShelf(
   ending: string,
   keep: boolean,
 ): Promise<Result<SettledPlace>> {
-  const at = shelf && keep ? await stillFolder(tx, shelf.id) : shelf;
+  const at = shelf && keep ? await lockSettledFolder(tx, shelf.id) : shelf;
   if (!at) return refuse("not-found");
   const limits = await limitsOf(at.connection);
   if (keep) await lockNames(tx, at.connection, at.pathFolded);

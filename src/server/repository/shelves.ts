@@ -45,7 +45,7 @@ export async function makeShelf(
   const inRecord = await db().execute(
     sql`select 1 from folder f where f.connection = ${wish.connection} and f.kind <> 'shelf' and ${foldPath(segments)} like f.path_folded || '/%' limit 1`,
   );
-  if (inRecord.rows.length > 0) return refuse("name-taken", "it would stand inside a record's folder");
+  if (inRecord.rows.length > 0) return refuse("name-taken", "it would be inside a record's folder");
   const made = await db()
     .insert(folder)
     .values({
@@ -91,14 +91,14 @@ export async function changeShelf(
       .map((s) => legalName(s, limits));
     const to = segments.join("/");
     if (to === "" || to.startsWith(`${row.path}/`))
-      return refuse("bad-input", undefined, [{ path: "path", message: "needs another place" }]);
+      return refuse("bad-input", undefined, [{ path: "path", message: "needs a different location" }]);
     const repository = await openRepository(row.connection);
     const taken = await db().execute(
       sql`select 1 from folder where connection = ${row.connection} and path_folded = ${foldPath(segments)} and id <> ${id}`,
     );
     if (taken.rows.length > 0) return refuse("name-taken", to);
     if (!repository.powers.renameFolders)
-      return refuse("still-there", "folders cannot be renamed in a bucket; make a new shelf and put the papers on it");
+      return refuse("still-there", "folders cannot be renamed in a bucket; create a new shelf and put the documents on it");
     const outcome = await repository.moveFolder(row.path, to);
     if (outcome === "taken") return refuse("name-taken", to);
     await db().transaction(async (tx) => {

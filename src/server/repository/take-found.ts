@@ -5,12 +5,12 @@ import { endingOf, foldName, foldPath } from "#core/filing-plan/legal-name.ts";
 import { documentCodeOf, type Sha256 } from "#core/shared/brand.ts";
 import { internClass } from "../access/class-bits.ts";
 import { arrival } from "../arrivals/tables.ts";
-import { enterBeneath } from "../clips/refresh-beneath.ts";
+import { enterChildDocuments } from "../clips/refresh-child-documents.ts";
 import { clip } from "../clips/tables.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { content, document, documentVersion } from "../documents/tables.ts";
 import { connectionInUse, openRepository } from "../filing-plan/open-repository.ts";
-import { stillFolder } from "../filing-plan/still-folder.ts";
+import { lockSettledFolder } from "../filing-plan/lock-settled-folder.ts";
 import { finding, folder, ownFolder, placement } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { landingStore } from "../ports/adapters.ts";
@@ -25,7 +25,7 @@ import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
 import { SETTLE_SECONDS } from "./settle-differences.ts";
 
 type Finding = typeof finding.$inferSelect;
-/** Queue that the register shows papers under which were put straight into the repository. */
+/** Queue that the register shows documents under which were put straight into the repository. */
 const QUEUE = "general";
 const TITLE_MAX = 200;
 
@@ -108,7 +108,7 @@ async function becomeDocument(tx: Tx, found: Finding, bytes: Bytes, decidedBy: s
       .from(folder)
       .where(and(eq(folder.connection, found.connection), eq(folder.pathFolded, pathFolded)))
   )[0];
-  if (!at || !(await stillFolder(tx, at.id))) return;
+  if (!at || !(await lockSettledFolder(tx, at.id))) return;
   const known = await tx
     .select({ id: placement.documentId, name: placement.name, sha256: placement.sha256 })
     .from(placement)
@@ -170,7 +170,7 @@ async function becomeDocument(tx: Tx, found: Finding, bytes: Bytes, decidedBy: s
     .update(record)
     .set({ documentCount: sql`${record.documentCount} + 1` })
     .where(eq(record.id, owner.id));
-  await enterBeneath(tx, id);
+  await enterChildDocuments(tx, id);
   await tx.insert(placement).values({ documentId: id, folderId: at.id, name, nameFolded: foldName(name), ...proof(bytes) });
   const arrivalId = await enterArrival(tx, owner.company, name, bytes, id, owner.id);
   await tx
@@ -187,7 +187,7 @@ async function becomeDocument(tx: Tx, found: Finding, bytes: Bytes, decidedBy: s
 }
 
 const proof = (bytes: Bytes) => ({
-  state: "placed",
+  state: "stored",
   sha256: bytes.sha256,
   checkedAt: now(),
   why: null,
@@ -250,7 +250,7 @@ async function becomeVersion(tx: Tx, found: Finding, bytes: Bytes, isAllowed: bo
   }
   if (!isAllowed) {
     await tx.update(finding).set({ state: "open", sha256: bytes.sha256 }).where(eq(finding.id, found.id));
-    await tx.update(placement).set({ state: "adrift", why: "changed" }).where(eq(placement.documentId, was.id));
+    await tx.update(placement).set({ state: "outOfSync", why: "changed" }).where(eq(placement.documentId, was.id));
     await writeLines(tx, [{ verb: "foundChanged", who: PROGRAM, company: was.company, documentId: was.id }]);
     return;
   }

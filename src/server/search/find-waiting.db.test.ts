@@ -27,7 +27,7 @@ beforeAll(async () => {
     ["S-2", "PO-2"],
   ] as const) {
     await putRecord(admin, "MF", "supplierAccount", account, { title: `Supplier ${account}` });
-    await putRecord(admin, "MF", "purchaseOrder", key, { title: `Rope for ${key}`, above: { type: "supplierAccount", key: account } });
+    await putRecord(admin, "MF", "purchaseOrder", key, { title: `Rope for ${key}`, parent: { type: "supplierAccount", key: account } });
     await fileText(admin, `${key}.txt`, `rope and tackle ${key}`, { documentType: "other", clips: [order(key)], properties: {} });
   }
 });
@@ -93,9 +93,9 @@ describe("The look-up", () => {
 test("a document out of sync is on the desk of whoever is responsible, also by way of the account, and says so in Find", async () => {
   const { items } = await find(admin, { q: "rope", within: "purchaseOrder:PO-1", limit: 1, offset: 0 });
   await db().execute(
-    sql`update placement set state = 'adrift', why = 'gone' where document_id = (select id from document where code = ${items[0]?.code})`,
+    sql`update placement set state = 'outOfSync', why = 'gone' where document_id = (select id from document where code = ${items[0]?.code})`,
   );
-  expect((await find(admin, { q: "rope", limit: 10, offset: 0 })).items.find((d) => d.code === items[0]?.code)?.state).toBe("adrift");
+  expect((await find(admin, { q: "rope", limit: 10, offset: 0 })).items.find((d) => d.code === items[0]?.code)?.state).toBe("outOfSync");
   expect(await listOutOfSync(clerk)).toEqual({ items: [], total: 0 });
   await db().execute(sql`update record set responsible_id = ${clerk.id} where key = 'S-1'`);
   expect(await listOutOfSync(clerk, "MF")).toMatchObject({

@@ -62,7 +62,7 @@ describe("Find", () => {
       "-nothing",
       ["Limpet letter", "Paint letter", "Anchor certificate"],
     ],
-    ["no paper with a word that is nowhere", "submarine", []],
+    ["no document with a word that is nowhere", "submarine", []],
   ];
   test.each(asked)("%s", async (_, q, expected) => expect(await titles(q)).toEqual(expected));
 

@@ -21,7 +21,7 @@ const codes = z.array(z.string().max(20)).min(1).max(500);
 
 /** What a person does about the sections of one record. */
 export const sectionActSchema = z.discriminatedUnion("act", [
-  /** Moves papers; null takes them out of their section. */
+  /** Moves documents; null takes them out of their section. */
   z.object({ act: z.literal("move"), papers: codes, to: z.string().max(120).nullable() }),
   /** Puts what is not placed where the rules say; dry: only says where. */
   z.object({ act: z.literal("place"), dryRun: z.boolean().default(false) }),
@@ -34,7 +34,7 @@ export const sectionActSchema = z.discriminatedUnion("act", [
 ]);
 export type SectionAct = z.output<typeof sectionActSchema>;
 
-/** Where papers were and are: enough to take it back. */
+/** Where documents were and are: enough to take it back. */
 export interface SectionMove {
   readonly code: string;
   readonly title: string;
@@ -45,8 +45,8 @@ export interface SectionMove {
 type RecordRow = typeof record.$inferSelect;
 
 /**
- * Changes the sections of one record, or where its papers stand in them; answers the papers that moved (with `dryRun`: that would). Files follow where the
- * filing plan has a folder for each section. Refuses not-allowed, not-found (a paper that is not there for this person), bad-input.
+ * Changes the sections of one record, or where its documents stand in them; answers the documents that moved (with `dryRun`: that would). Files follow where the
+ * filing plan has a folder for each section. Refuses not-allowed, not-found (a document that is not there for this person), bad-input.
  */
 export async function changeSections(
   actor: Actor,
@@ -83,7 +83,7 @@ async function changeIn(
   switch (act.act) {
     case "apply":
       if (!sections.hasTemplate) return refuse("not-found");
-      await keep(null, "those of its record type");
+      await keep(null, "the record type's sections");
       return ok(nothing);
     case "reset":
       await tx.execute(sql`delete from record_sections where record_id = ${row.id}`);
@@ -93,7 +93,7 @@ async function changeIn(
           who: actor.id,
           company: row.company,
           recordId: row.id,
-          details: { what: "back to what its record type has" },
+          details: { what: "back to the record type's sections" },
         },
       ]);
       return ok(nothing);
@@ -143,7 +143,7 @@ interface LoosePaper {
   readonly section: string | null;
 }
 
-/** Papers clipped to the record that the person may file: those named, or all. Their clips are held until the end of the transaction. */
+/** Documents clipped to the record that the person may file: those named, or all. Their clips are held until the end of the transaction. */
 async function loadPapers(tx: Tx, actor: Actor, row: RecordRow, named: readonly string[] | null): Promise<readonly LoosePaper[]> {
   const may = await documentFilter(actor, "file", sql`d.acl_id`);
   const rows = await tx.execute<{
@@ -185,7 +185,7 @@ async function place(
         who: actor.id,
         company: row.company,
         recordId: row.id,
-        details: { papers: those.length === 1 ? (those[0]?.title ?? "") : `${those.length} papers`, section: to ?? "no section" },
+        details: { papers: those.length === 1 ? (those[0]?.title ?? "") : `${those.length} documents`, section: to ?? "no section" },
       },
     ]);
   }

@@ -2,13 +2,13 @@ import { sql } from "drizzle-orm";
 import { decideSection, type SectionPaper } from "#core/sections/place-papers.ts";
 import { type ReadingOrder, readingOrdersSchema } from "#core/sections/reading-order.ts";
 import { type SectionTree, sectionTreeSchema } from "#core/sections/section-tree.ts";
-import { ask, type Asks } from "../db/ask.ts";
+import { queryPrepared, type QueryExecutor } from "../db/query-prepared.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { keptBySetUp } from "../db/kept-by-set-up.ts";
-import { parsedOnce } from "../db/parsed-once.ts";
+import { memoizeParse } from "../db/memoize-parse.ts";
 
-const asTree = parsedOnce(sectionTreeSchema);
-const asOrders = parsedOnce(readingOrdersSchema);
+const asTree = memoizeParse(sectionTreeSchema);
+const asOrders = memoizeParse(readingOrdersSchema);
 
 /** The sections of one record. */
 export interface RecordSections {
@@ -17,12 +17,12 @@ export interface RecordSections {
   readonly isOwn: boolean;
   /** Whether its type has sections that the record could have. */
   readonly hasTemplate: boolean;
-  /** Orders in which its papers can be read. */
+  /** Orders in which its documents can be read. */
   readonly orders: readonly ReadingOrder[];
 }
 
 const templates = keptBySetUp(async () => {
-  const rows = await ask<{ record_type: string; tree: string; applies: string; orders: string | null }>(
+  const rows = await queryPrepared<{ record_type: string; tree: string; applies: string; orders: string | null }>(
     sql`select record_type, tree::text as tree, applies, orders::text as orders from section_template`,
   );
   return new Map(rows.map((r) => [r.record_type, r]));
@@ -32,7 +32,7 @@ const templates = keptBySetUp(async () => {
 export async function sectionsOf(record: { readonly id: number; readonly type: string }): Promise<RecordSections> {
   const [template, own] = await Promise.all([
     templates().then((all) => all.get(record.type)),
-    ask<{ tree: string | null }>(sql`select tree::text as tree from record_sections where record_id = ${record.id}`),
+    queryPrepared<{ tree: string | null }>(sql`select tree::text as tree from record_sections where record_id = ${record.id}`),
   ]);
   return asSections({
     template: template?.tree ?? null,
@@ -52,7 +52,7 @@ interface SectionsRow extends Record<string, unknown> {
 }
 
 /** The sections of a record: its own, else its type's when those are for all records or were given to this one; none otherwise. */
-export async function loadSections(tx: Asks, record: { readonly id: number; readonly type: string }): Promise<RecordSections> {
+export async function loadSections(tx: QueryExecutor, record: { readonly id: number; readonly type: string }): Promise<RecordSections> {
   const rows = await tx.execute<SectionsRow>(sql`select t.tree::text as template, t.applies, t.orders::text as orders, s.tree::text as own,
       s.record_id is not null as given from (select ${record.id}::bigint as id, ${record.type}::text as type) r
     left join section_template t on t.record_type = r.type left join record_sections s on s.record_id = r.id`);
@@ -66,7 +66,7 @@ function asSections(row: SectionsRow | undefined): RecordSections {
   return { tree: given === null ? [] : asTree(given), isOwn: false, hasTemplate: Boolean(row?.template), orders };
 }
 
-/** The section that a paper clipped to a record goes to: the one that was said, else the one the record's rules put it in. */
+/** The section that a document clipped to a record goes to: the one that was said, else the one the record's rules put it in. */
 export async function sectionFor(
   tx: Tx,
   record: { readonly id: number; readonly type: string },

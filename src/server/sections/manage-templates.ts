@@ -52,7 +52,7 @@ export async function listTemplates(actor: Actor): Promise<Result<{ readonly ite
 }
 
 /**
- * Saves the sections of a record type. Papers follow sections that are called otherwise now; those whose section is gone are not placed until somebody
+ * Saves the sections of a record type. Documents follow sections that are called otherwise now; those whose section is gone are not placed until somebody
  * places them. Records with sections of their own keep them. Refuses not-allowed, unknown-type, bad-input, stale.
  */
 export async function saveTemplate(
@@ -91,7 +91,7 @@ export async function saveTemplate(
   });
 }
 
-/** Papers whose section is called otherwise now are in it still: what their clips say is changed, all at once, so that names may be swapped. */
+/** Documents whose section is called otherwise now are in it still: what their clips say is changed, all at once, so that names may be swapped. */
 export async function followRenames(tx: Tx, before: SectionTree, after: SectionTree, which: ReturnType<typeof sql>): Promise<void> {
   const renamed = renamedSections(before, after);
   if (renamed.length === 0) return;

@@ -7,7 +7,7 @@ import { fileText, makeSetUpDatabase, must, putRecord } from "../db/test-world.t
 import { changeDocument } from "../documents/change-document.ts";
 import { folderRule } from "../filing-plan/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 import { listRecordDocuments, loadRecordPage } from "../records/load-record-page.ts";
 import { changeSections, type SectionAct } from "./change-sections.ts";
 import { loadTemplate } from "./load-tree.ts";
@@ -62,7 +62,7 @@ const code = (text: string) =>
   })();
 const tree = (...sections: SectionInput[]) => sectionTreeSchema.parse(sections);
 
-describe("A paper that is filed", () => {
+describe("A document that is filed", () => {
   test("goes to the section that takes its type, or to the one that was said", async () => {
     const key = await record();
     const list = await file("freightBooking", key, "packingList");
@@ -100,7 +100,7 @@ describe("A paper that is filed", () => {
   });
 });
 
-describe("Papers of a record", () => {
+describe("Documents of a record", () => {
   test("are moved, many at once, taken out, and put back by what the move answered", async () => {
     const key = await record();
     const papers = [await file("freightBooking", key, "packingList"), await file("freightBooking", key, "photo")].map((p) => p.code);
@@ -160,7 +160,7 @@ describe("Papers of a record", () => {
 });
 
 describe("A record's own sections", () => {
-  test("hold for it alone, papers follow what is called otherwise, and it can go back", async () => {
+  test("hold for it alone, documents follow what is called otherwise, and it can go back", async () => {
     const [key, beside] = [await record(), await record()];
     const list = await file("freightBooking", key, "packingList");
     const photo = await file("freightBooking", key, "photo");
@@ -188,7 +188,7 @@ describe("A record's own sections", () => {
 });
 
 describe("The sections of a record type", () => {
-  test("are followed by papers when they are renamed, and stale changes are refused", async () => {
+  test("are followed by documents when they are renamed, and stale changes are refused", async () => {
     const key = await record();
     const list = await file("freightBooking", key, "packingList");
     const { version, tree: before } = await loadTemplate("freightBooking");
@@ -208,7 +208,7 @@ describe("The sections of a record type", () => {
   test("that are by choice are had by records that somebody gave them to", async () => {
     must(
       await saveTemplate(admin, "vessel", {
-        sections: [...tree({ key: "papers", label: "Ship's papers", show: "always", documentTypes: ["certificate"] })],
+        sections: [...tree({ key: "papers", label: "Ship's documents", show: "always", documentTypes: ["certificate"] })],
         applies: "choice",
         version: 0,
       }),
@@ -220,7 +220,7 @@ describe("The sections of a record type", () => {
     expect((await loadRecordPage(admin, "vessel", key, "MF"))?.sections.tree).toHaveLength(1);
     expect((await sectionsOf("vessel", key))[certificate.code]).toBeNull();
     must(await act(clerk, "vessel", key, { act: "place", dryRun: false }));
-    expect((await sectionsOf("vessel", key))[certificate.code]).toBe("Ship's papers");
+    expect((await sectionsOf("vessel", key))[certificate.code]).toBe("Ship's documents");
     expect(await act(clerk, "supplierAccount", await nobodysType(), { act: "apply" })).toMatchObject({ refusal: { code: "not-found" } });
   });
 });

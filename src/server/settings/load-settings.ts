@@ -66,7 +66,7 @@ export async function saveRepositorySettings(actor: Actor, value: RepositorySett
   return ok(value);
 }
 
-/** How far papers may be from their records before they are said to differ. */
+/** How far documents may be from their records before they are said to differ. */
 export async function loadTolerance(): Promise<Tolerance> {
   const rows = await db().select().from(setting).where(eq(setting.key, "tolerance"));
   const parsed = toleranceSchema.safeParse(rows[0]?.value ?? {});
@@ -122,7 +122,7 @@ export const preferencesSchema = z.object({
   asksBeforeMove: z.boolean().default(true),
   /** Filters on records that were kept under a name; days in them are counted from the day they are used. */
   savedFilters: savedFiltersSchema.default([]),
-  /** Columns of a record's papers, by key; none: the short list. */
+  /** Columns of a record's documents, by key; none: the short list. */
   paperColumns: paperColumnsSchema.default([]),
   /** Order of what waits in Arrivals. */
   arrivalSort: arrivalSortSchema.default("newest"),
@@ -172,7 +172,7 @@ export async function loadLabelFormats(): Promise<readonly LabelFormat[]> {
   return parsed.success ? parsed.data : [];
 }
 
-/** Sets them; only with the right to manage. Refuses bad-input with the patterns that are none. They hold for papers looked at from then on. */
+/** Sets them; only with the right to manage. Refuses bad-input with the patterns that are none. They hold for documents looked at from then on. */
 export async function saveLabelFormats(actor: Actor, formats: readonly LabelFormat[]): Promise<Result<readonly LabelFormat[]>> {
   if (!allowsAnywhere(actor.grants, "manage")) return refuse("not-allowed");
   const errors = formats.flatMap((f, i) => {

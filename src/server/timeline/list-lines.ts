@@ -52,7 +52,7 @@ export async function listLines(
   return rows.rows.map((l) => ({
     id: l.id,
     at: new Date(l.at).toISOString(),
-    who: l.who === PROGRAM ? "Amber Clip" : (l.name ?? "Somebody no longer here"),
+    who: l.who === PROGRAM ? "Amber Clip" : (l.name ?? "Deleted person"),
     words: lineWords(l.verb, l.details),
     verb: l.verb,
     document: l.code,

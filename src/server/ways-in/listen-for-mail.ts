@@ -71,7 +71,7 @@ export async function listenForMail(options: {
           stream.resume();
           return kept.refusal.code === "too-large"
             ? answer(552, `larger than the ${Math.floor(bytesMax / 1024 / 1024)} MB allowed`)
-            : answer(452, "no room at the moment, try again later");
+            : answer(452, "no storage space, try again later");
         }
         const taken = await takeMessage({ from, targets: mine }, kept.value);
         return taken.ok ? null : answer(451, "try again later");
@@ -93,9 +93,9 @@ export async function listenForMail(options: {
       queues.map((q) => q.key),
     );
     const of = queues.find((q) => q.key === target?.queue);
-    if (!target || !of) return answer(550, "there is no such address here");
+    if (!target || !of) return answer(550, "unknown address");
     const from = session.envelope.mailFrom === false ? "" : session.envelope.mailFrom.address;
-    if (!allowsSender(of.mailSenders, from)) return answer(550, "this address takes mail only from those it knows");
+    if (!allowsSender(of.mailSenders, from)) return answer(550, "this address accepts known senders only");
     // What a session said for a message that was given up on (RSET) does not count for the next one.
     const mine = session.envelope.rcptTo.length === 0 ? [] : (targets.get(session) ?? []);
     if (mine.length >= TARGETS_MAX) return answer(452, "too many addresses at once");

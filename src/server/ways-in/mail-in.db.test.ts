@@ -127,7 +127,7 @@ describe("Mail in", () => {
     await send({ to: to("sales-desk"), subject: "Only words", text: "nothing else" });
     const all = await read();
     const message = all.find((a) => a.fileName === "With a part.eml");
-    expect(message).toMatchObject({ state: "setAside", endReason: "its parts are kept" });
+    expect(message).toMatchObject({ state: "setAside", endReason: "its attachments are kept" });
     expect(all.find((a) => a.parent === message?.id)).toMatchObject({ state: "ready" });
     expect(all.find((a) => a.fileName === "Only words.eml")?.state).toBe("ready");
     const id = parseArrivalId(message?.id ?? "");
@@ -144,7 +144,7 @@ describe("Mail in", () => {
     });
     expect((await read()).find((a) => a.fileName === "Win a cruise.eml")).toMatchObject({
       state: "ready",
-      mail: { spf: "fail", dkim: "none", junk: "the relay takes it for junk" },
+      mail: { spf: "fail", dkim: "none", junk: "the mail server marked it as junk" },
     });
   });
 

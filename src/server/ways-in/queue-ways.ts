@@ -29,7 +29,7 @@ export interface QueueAnswer extends QueueMail {
   /** The folder that is watched for it, or would be. */
   readonly folder: string;
   readonly watchAfter: WatchAfter | null;
-  /** Who allowed that papers are filed by what their codes say; null when nobody did. */
+  /** Who allowed that documents are filed by what their codes say; null when nobody did. */
   readonly codesBy: string | null;
   readonly leavesOutBlanks: boolean;
   /** What it narrows the general limits to. */
@@ -64,7 +64,7 @@ export async function listQueueMail(actor: Actor): Promise<Result<{ items: reado
       senders: q.mailSenders,
       folder: watchedFolder(q.key),
       watchAfter: q.watchAfter as WatchAfter | null,
-      codesBy: q.codesBy === null ? null : (names.get(q.codesBy) ?? "somebody who is gone"),
+      codesBy: q.codesBy === null ? null : (names.get(q.codesBy) ?? "a deleted person"),
       leavesOutBlanks: q.leavesOutBlanks,
       limits: parseQueueLimits(q.limits) ?? {},
       refused: refused.filter((r) => r.queue === q.key).map((r) => ({ path: r.path, why: r.why ?? "" })),
@@ -103,15 +103,15 @@ export async function saveQueueFolder(
   });
 }
 
-/** What a queue does with papers by itself, and what it takes in. */
+/** What a queue does with documents by itself, and what it takes in. */
 export const queueIntakeSchema = z.object({
-  /** Whether papers are filed by what their cover sheets and labels say, with the rights of whoever allows it. */
+  /** Whether documents are filed by what their cover sheets and labels say, with the rights of whoever allows it. */
   filesByCodes: z.boolean(),
   leavesOutBlanks: z.boolean(),
   limits: queueLimitsSchema,
 });
 
-/** Sets that; it holds for papers that are read from then on. Refuses not-allowed and unknown-queue. */
+/** Sets that; it holds for documents that are read from then on. Refuses not-allowed and unknown-queue. */
 export async function saveQueueIntake(
   actor: Actor,
   key: string,

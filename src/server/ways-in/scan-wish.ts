@@ -6,7 +6,7 @@ import { ok, refuse, type Result } from "#core/shared/result.ts";
 import { db, type Tx } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
-import { findVisibleRecord } from "../records/find-record.ts";
+import { findVisibleRecord } from "../records/find-visible-record.ts";
 
 /** How long the next batch of a scanner is waited for, ms. */
 const WAIT_MS = 5 * 60_000;

@@ -31,9 +31,7 @@ export async function takeMessage(envelope: Envelope, landed: Landed): Promise<R
   const head = await readHead(landed.sha256);
   const told = readMailChecks(head.headers);
   const checks =
-    told.junk === null && (await isJunkSender(db(), head.from || envelope.from))
-      ? { ...told, junk: "this sender was said to send junk" }
-      : told;
+    told.junk === null && (await isJunkSender(db(), head.from || envelope.from)) ? { ...told, junk: "marked as junk sender" } : told;
   const ids: string[] = [];
   for (const target of envelope.targets) {
     const tied = await tieCodes(target.code === null ? codesInSubject(head.subject) : [target.code]);

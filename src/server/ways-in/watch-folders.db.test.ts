@@ -56,7 +56,7 @@ describe("Watched folders", () => {
     });
     expect(await look()).toMatchObject({ taken: 0 });
     expect(await left("payables")).toEqual(["PO-6127/Delivery notes/slip.txt", "plain.txt"]);
-    // The same name with other bytes is another paper.
+    // The same name with other bytes is another document.
     await put("payables", "plain.txt", "plain, and more");
     expect(await look()).toMatchObject({ taken: 1 });
   });

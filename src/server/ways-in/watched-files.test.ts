@@ -61,7 +61,7 @@ test("What was taken is removed only while its bytes are those that were taken",
   expect(await removeTaken(root, file, hash("taken"))).toBe(false);
   expect(await readFile(path.join(root, "a.txt"), "utf8")).toBe("other");
   const again = await put("a.txt", "taken");
-  // The same bytes, written anew: somebody is at it.
+  // The same bytes, written again: somebody is at it.
   await utimes(path.join(root, "a.txt"), new Date(), new Date(Date.now() + 5000));
   expect(await removeTaken(root, again, hash("taken"))).toBe(false);
   const still = await lookAt(root, "a.txt");

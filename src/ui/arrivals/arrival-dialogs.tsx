@@ -54,7 +54,7 @@ export function ArrivalDialogs({
           label="Document type"
           start=""
           options={me.documentTypes.map((t) => ({ value: t.key, label: t.label }))}
-          action="Say so"
+          action="Set type"
           onHide={onClose}
           onAnswer={(type) => {
             onSayType(typing, type);

@@ -11,25 +11,25 @@ export function ArrivalFacts({ arrival: a, onSaid }: { arrival: ArrivalAnswer; o
   const { me } = useMe();
   const facts: readonly (readonly [string, React.ReactNode])[] = [
     ["State", stateWords[a.state] ?? a.state],
-    ["Came in", <When key="when" at={a.receivedAt} />],
+    ["Received", <When key="when" at={a.receivedAt} />],
     ["From", [a.sender ?? a.receivedBy, sourceWords[a.source]].filter(Boolean).join(" · ")],
     ...(a.mail?.spf || a.mail?.dkim
       ? [
           [
-            "Sender checked",
+            "Sender check",
             [a.mail.spf ? `SPF ${a.mail.spf}` : null, a.mail.dkim ? `DKIM ${a.mail.dkim}` : null].filter(Boolean).join(" · "),
           ] as const,
         ]
       : []),
-    ...(a.mail?.junk ? [["Perhaps junk", a.mail.junk] as const] : []),
+    ...(a.mail?.junk ? [["Possible junk", a.mail.junk] as const] : []),
     ["Queue", me.queues.find((q) => q.key === a.queue)?.label ?? a.queue],
-    ["Company", me.companies.find((c) => c.code === a.company)?.name ?? "not known yet"],
+    ["Company", me.companies.find((c) => c.code === a.company)?.name ?? "not known"],
     ["Size", [a.pages ? countText(a.pages, "page") : null, sizeText(a.bytes)].filter(Boolean).join(" · ")],
     ...(a.note ? [["Note", a.note] as const] : []),
     ...(a.problem ? [["Problem", problemWords[a.problem.code].what] as const] : []),
   ];
   return (
-    <div className="know" tabIndex={0} role="region" aria-label="About the arrival">
+    <div className="know" tabIndex={0} role="region" aria-label="Arrival details">
       <section>
         <h2 className="mb-2 text-break">{a.fileName}</h2>
         <dl className="mb-0">
@@ -43,7 +43,7 @@ export function ArrivalFacts({ arrival: a, onSaid }: { arrival: ArrivalAnswer; o
       </section>
       {me.may.add && a.isMine ? <SayForm arrival={a} onSaid={onSaid} /> : null}
       <section className="text-2">
-        Filing needs a role that covers it; yours {me.may.add ? "lets you add papers and read them" : "lets you read"}.
+        You need a role that can file; yours {me.may.add ? "lets you add and read documents" : "lets you read"}.
       </section>
     </div>
   );

@@ -28,20 +28,20 @@ const notes = (over: Partial<ArrivalAnswer>, other: string | null = null, said: 
   />
 );
 
-describe("What is to be known of a paper", () => {
+describe("What is to be known of a document", () => {
   test("who works on it, with a way to take over; a word that came with it", () => {
     const said: unknown[] = [];
     renderOnPage(notes({ handed: { to: null, toMe: true, by: "Isla Rowe", word: "yours?" } }, "Tam Corrigall", said));
-    expect(screen.getByText(/handed it to you: yours\?/)).toBeTruthy();
+    expect(screen.getByText(/assigned it to you: yours\?/)).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Take over" }));
     expect(said).toEqual(["took"]);
   });
   test("a queue that asks is answered with one press", async () => {
     api = fakeApi({ "/arrivals/a1/keep": () => ({ state: "setAside" }) });
     renderOnPage(notes({ mail: { spf: null, dkim: null, junk: null, to: "payables", code: null, asks: true } }));
-    fireEvent.click(screen.getByRole("button", { name: "Only its parts" }));
+    fireEvent.click(screen.getByRole("button", { name: "Attachments only" }));
     await waitFor(() => expect(api?.asked).toContain("POST /arrivals/a1/keep"));
-    expect(await screen.findByText("Kept: only its parts")).toBeTruthy();
+    expect(await screen.findByText("Kept: attachments only")).toBeTruthy();
   });
   test("one nearly the same is compared: what differs stands on both sides, and it is kept, set aside or filed as a version", async () => {
     api = fakeApi({
@@ -77,10 +77,10 @@ describe("What is to be known of a paper", () => {
     const said: unknown[] = [];
     const like = { duplicates: [{ code: "AC-000001", title: "Agreed", kind: "near", similarity: 0.91 }] } as const;
     renderOnPage(notes(like, null, said));
-    expect(screen.getByText(/Nearly the same paper is filed already \(91 % alike\)/)).toBeTruthy();
+    expect(screen.getByText(/Nearly the same document is already filed \(91 % similar\)/)).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Compare" }));
     expect(await screen.findByText("rona")).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "Keep both, they differ" }));
+    fireEvent.click(screen.getByRole("button", { name: "Keep both" }));
     await waitFor(() => expect(said).toEqual(["changed"]));
     fireEvent.click(screen.getByRole("button", { name: "Compare" }));
     await screen.findByText("rona");
@@ -97,16 +97,16 @@ describe("Dialogs", () => {
     const said: HandOverWish[] = [];
     renderOnPage(<HandOverDialog count={2} onHide={() => {}} onHand={(wish) => said.push(wish)} />);
     await screen.findByText("Maren Holt");
-    expect(screen.getByRole("button", { name: "Hand over" }).hasAttribute("disabled")).toBe(true);
+    expect(screen.getByRole("button", { name: "Assign" }).hasAttribute("disabled")).toBe(true);
     fireEvent.change(screen.getByLabelText("To"), { target: { value: "person p2" } });
-    fireEvent.change(screen.getByLabelText("With a word"), { target: { value: " yours? " } });
-    fireEvent.click(screen.getByRole("button", { name: "Hand over" }));
+    fireEvent.change(screen.getByLabelText("Message"), { target: { value: " yours? " } });
+    fireEvent.click(screen.getByRole("button", { name: "Assign" }));
     expect(said).toEqual([{ person: "p2", word: "yours?", whom: "Maren Holt" }]);
   });
   test("setting aside says whether it is junk", () => {
     const said: unknown[] = [];
     renderOnPage(<SetAsideDialog count={1} onHide={() => {}} onSet={(reason, junk) => said.push([reason, junk])} />);
-    fireEvent.click(screen.getByLabelText(/It is junk/));
+    fireEvent.click(screen.getByLabelText(/Junk: mark/));
     fireEvent.click(screen.getByRole("button", { name: "Set aside" }));
     expect(said).toEqual([["Not needed", true]]);
   });
@@ -134,7 +134,7 @@ describe("Claims", () => {
         await new Promise((resolve) => next(resolve));
       }
     });
-  test("a paper that is open is claimed after a moment and let go of afterwards; somebody else's is told", async () => {
+  test("a document that is open is claimed after a moment and let go of afterwards; somebody else's is told", async () => {
     jest.useFakeTimers();
     let taken = true;
     api = fakeApi({

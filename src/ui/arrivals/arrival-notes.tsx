@@ -9,12 +9,12 @@ import { useNotices } from "../kit/notices.tsx";
 import { SamePaper } from "./same-paper.tsx";
 
 const answers: Readonly<Record<MailAnswer, string>> = {
-  messageAndParts: "Both",
-  partsOnly: "Only its parts",
-  messageOnly: "Only the message",
+  messageAndParts: "Message and attachments",
+  partsOnly: "Attachments only",
+  messageOnly: "Message only",
 };
 
-/** What is to be known of a paper before anything else: who works on it, a word that came with it, what is asked, what it is like. */
+/** What is to be known of a document before anything else: who works on it, a word that came with it, what is asked, what it is like. */
 export function ArrivalNotes({
   arrival,
   other,
@@ -46,7 +46,7 @@ export function ArrivalNotes({
       {other ? (
         <section className="d-flex align-items-center gap-2" role="status" style={{ background: "var(--plum-1)" }}>
           <span style={{ color: "var(--plum)" }}>
-            <strong>{other}</strong> works on this paper.
+            <strong>{other}</strong> is working on this document.
           </span>
           <Button size="sm" variant="plain" className="ms-auto" onClick={onTakeOver}>
             Take over
@@ -55,19 +55,19 @@ export function ArrivalNotes({
       ) : null}
       {arrival.isHeldBack ? (
         <section className="small" role="status" style={{ background: "var(--plum-1)" }}>
-          <strong>Held back for checking.</strong> File it as you would: the program says afterwards what it had decided.
+          <strong>Held back as a sample.</strong> File as usual. Afterwards you see what automatic filing would have done.
         </section>
       ) : null}
       {arrival.handed ? (
         <section className="small" style={{ background: "var(--plum-1)" }}>
-          <strong>{arrival.handed.by ?? "Somebody"}</strong> handed it to{" "}
+          <strong>{arrival.handed.by ?? "Somebody"}</strong> assigned it to{" "}
           {arrival.handed.toMe ? "you" : (arrival.handed.to ?? "this queue")}
           {arrival.handed.word ? `: ${arrival.handed.word}` : "."}
         </section>
       ) : null}
       {arrival.mail?.asks ? (
-        <section aria-label="What is kept">
-          <div className="mb-2">What is kept of this message? What is not stays in the register.</div>
+        <section aria-label="Parts to keep">
+          <div className="mb-2">Which parts become documents? The rest stays in the register.</div>
           <div className="d-flex flex-wrap gap-2">
             {(Object.keys(answers) as MailAnswer[]).map((a) => (
               <Button key={a} size="sm" variant="plain" disabled={keep.isPending} onClick={() => keep.mutate(a)}>

@@ -61,7 +61,7 @@ export function ArrivalRow({
           <Form.Check
             className="tick"
             checked={ticked}
-            aria-label={`Choose ${arrival.fileName}`}
+            aria-label={`Select ${arrival.fileName}`}
             onChange={() => {}}
             onClick={(e) => {
               e.stopPropagation();
@@ -91,9 +91,9 @@ export function ArrivalRow({
         {arrival.state === "waiting" || arrival.state === "reading" ? (
           <span className="chip">{arrival.state}</span>
         ) : arrival.claim && arrival.claim.id !== myId ? (
-          <span className="chip plum">{arrival.claim.name} works on it</span>
+          <span className="chip plum">{arrival.claim.name} is working on it</span>
         ) : arrival.isHeldBack ? (
-          <span className="chip plum">for checking</span>
+          <span className="chip plum">sample</span>
         ) : arrival.handed?.toMe ? (
           <span className="chip plum" title={arrival.handed.word ?? ""}>
             for you, from {arrival.handed.by ?? "somebody"}
@@ -103,16 +103,16 @@ export function ArrivalRow({
             {problemWords[arrival.problem.code].short}
           </span>
         ) : arrival.duplicates.length > 0 ? (
-          <span className="chip amber">{arrival.duplicates[0]?.kind === "near" ? "like one that is filed" : "filed already"}</span>
+          <span className="chip amber">{arrival.duplicates[0]?.kind === "near" ? "similar to a filed document" : "already filed"}</span>
         ) : arrival.twin ? (
-          <span className="chip amber">{arrival.twin.kind === "near" ? "like one that waits" : "here twice"}</span>
+          <span className="chip amber">{arrival.twin.kind === "near" ? "similar to a waiting document" : "duplicate"}</span>
         ) : arrival.proposedCuts.length > 0 ? (
-          <span className="chip">perhaps {arrival.proposedCuts.length + 1} papers</span>
+          <span className="chip">possibly {arrival.proposedCuts.length + 1} documents</span>
         ) : arrival.mail?.asks ? (
-          <span className="chip">what is kept?</span>
+          <span className="chip">choose parts</span>
         ) : arrival.mail?.junk ? (
           <span className="chip amber" title={arrival.mail.junk}>
-            perhaps junk
+            possible junk
           </span>
         ) : recordLabel ? (
           <span className="chip amber">for {recordLabel}</span>
@@ -123,7 +123,7 @@ export function ArrivalRow({
         ) : arrival.children.length > 0 ? (
           <span className="chip">{countText(arrival.children.length, "part")}</span>
         ) : arrival.parent ? (
-          <span className="chip">{arrival.source === "bench" ? "from the bench" : "part of a mail"}</span>
+          <span className="chip">{arrival.source === "bench" ? "made on the bench" : "mail attachment"}</span>
         ) : (
           <span className="small text-3">{[kindLabel(arrival.kind), sizeText(arrival.bytes)].filter(Boolean).join(" · ")}</span>
         )}
@@ -138,8 +138,8 @@ export function suggestionChip(
 ): { readonly words: string; readonly tone: "moss" | "rust" | "amber" | "" } | null {
   const best = arrival.suggestions[0];
   if (!best) return null;
-  if (best.verdict === "warning") return { words: "another bank account", tone: "rust" };
-  if (best.verdict === "alike") return { words: "two records alike", tone: "rust" };
+  if (best.verdict === "warning") return { words: "different bank account", tone: "rust" };
+  if (best.verdict === "alike") return { words: "two likely records", tone: "rust" };
   if (best.verdict === "sure") return { words: `${best.key} · sure`, tone: "moss" };
   if (best.verdict === "likely") return { words: `${best.key}?`, tone: "" };
   return null;

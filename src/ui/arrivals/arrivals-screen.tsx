@@ -36,7 +36,7 @@ import { useWaiting } from "./use-waiting.ts";
 import { groupings, WaitingFilter, shows, sorts } from "./waiting-filter.tsx";
 import { NothingWaits, WaitingList, type WaitingListHandle, views } from "./waiting-list.tsx";
 
-/** The clerk's table: what waits, the paper, what we know. */
+/** The clerk's table: what waits, the document, what we know. */
 export function ArrivalsScreen() {
   const { me, company, recordType } = useMe();
   const notices = useNotices();
@@ -75,7 +75,7 @@ export function ArrivalsScreen() {
     void client.invalidateQueries({ queryKey: ["arrivals"] });
     void client.invalidateQueries({ queryKey: ["arrivalCounts"] });
   };
-  /** What was filed has left the list already: a long one is not asked for again for each paper. */
+  /** What was filed has left the list already: a long one is not asked for again for each document. */
   const refreshAfterFiling = (): void => {
     if (isLong) void client.invalidateQueries({ queryKey: ["arrivalCounts"] });
     else refresh();
@@ -117,9 +117,9 @@ export function ArrivalsScreen() {
   const currentId = current?.id;
   useEffect(() => onShown(), [currentId, onShown]);
   useEffect(() => {
-    // The neighbours are loaded ahead, so that the next paper is there at once.
+    // The neighbours are loaded ahead, so that the next document is there at once.
     for (const [by, near] of [1, 2, -1].map((d) => [d, items[index + d]] as const)) if (near) prefetch(near, by === 1);
-    // oxlint-disable-next-line react/exhaustive-deps -- only when another paper is opened
+    // oxlint-disable-next-line react/exhaustive-deps -- only when another document is opened
   }, [currentId]);
   const goOnFrom = (ids: readonly string[]): void => {
     const gone = new Set(ids);
@@ -156,7 +156,7 @@ export function ArrivalsScreen() {
     k: () => open(index - 1),
     ArrowUp: () => open(index - 1),
     x: () => current && tick(current.id, false),
-    // Who holds it down files one paper, not all of them.
+    // Who holds it down files one document, not all of them.
     f: (isHeld) => isHeld || sheet.current?.file(),
     "ctrl+Enter": () => {
       // What is being typed is taken over when the field is left; only then is the sheet whole.
@@ -197,7 +197,7 @@ export function ArrivalsScreen() {
   return (
     <DropArea
       target={{ queue: dropQueue, company, label: dropLabel }}
-      label={`Drop papers here: they go to ${dropLabel}`}
+      label={`Drop documents here: they go to ${dropLabel}`}
       disabled={!me.may.add}
     >
       {(choose) => (
@@ -235,7 +235,7 @@ export function ArrivalsScreen() {
             step={step}
             sides={{ 0: { start: 268, min: 200, max: 460 }, 2: { start: 372, min: 300, max: 560 } }}
           >
-            <section className="d-flex flex-column h-100" aria-label="What waits">
+            <section className="d-flex flex-column h-100" aria-label="Waiting documents">
               <div className="bar">
                 <WaitingFilter
                   filter={filter}
@@ -260,16 +260,10 @@ export function ArrivalsScreen() {
                 >
                   {filter.view === "list" ? <Grid size={15} /> : <ListUl size={16} />}
                 </Button>
-                <Button
-                  variant="quiet"
-                  aria-label="Add a folder of papers"
-                  title="Add a folder of papers"
-                  onClick={choose.folder}
-                  disabled={!me.may.add}
-                >
+                <Button variant="quiet" aria-label="Add a folder" title="Add a folder" onClick={choose.folder} disabled={!me.may.add}>
                   <Folder2Open size={16} />
                 </Button>
-                <Button variant="quiet" aria-label="Add papers" title="Add papers" onClick={choose.files} disabled={!me.may.add}>
+                <Button variant="quiet" aria-label="Add documents" title="Add documents" onClick={choose.files} disabled={!me.may.add}>
                   <Upload size={16} />
                 </Button>
               </div>
@@ -280,7 +274,7 @@ export function ArrivalsScreen() {
                   placeholder="Filter by name or sender"
                   aria-label="Filter by name or sender"
                   defaultValue={filter.q}
-                  // The paper that was open need not be among those that are asked for.
+                  // The document that was open need not be among those that are asked for.
                   onChange={(e) => void setFilter({ q: e.target.value || null, at: null }, { throttleMs: 250 })}
                 />
               </div>
@@ -294,9 +288,9 @@ export function ArrivalsScreen() {
               ) : null}
               {filter.show === "sure" && chosen.length === 0 && items.length > 0 && me.may.file ? (
                 <div className="bar chosen-bar">
-                  <span className="text-2 me-auto">Look at them, then file them in one go.</span>
+                  <span className="text-2 me-auto">Check them, then file all at once.</span>
                   <Button size="sm" variant="plain" onClick={() => setTicked(new Set(items.filter(isSure).map((a) => a.id)))}>
-                    Choose all {items.filter(isSure).length}
+                    Select all {items.filter(isSure).length}
                   </Button>
                 </div>
               ) : null}
@@ -326,7 +320,7 @@ export function ArrivalsScreen() {
                   role="status"
                   style={{ background: "var(--amber-1)", color: "var(--amber-7)" }}
                 >
-                  The paper that was asked for no longer waits. <Link href="/arrivals/register">Its line is in the register.</Link>
+                  That document is no longer waiting. <Link href="/arrivals/register">See it in the register.</Link>
                 </div>
               ) : null}
               <WaitingList
@@ -354,13 +348,13 @@ export function ArrivalsScreen() {
                 ) : null}
               </WaitingList>
             </section>
-            <section className="d-flex flex-column h-100" aria-label="The paper">
+            <section className="d-flex flex-column h-100" aria-label="Document">
               <div className="bar step-back">
                 <Button variant="quiet" onClick={() => setStep(0)}>
-                  <ArrowLeft /> All papers
+                  <ArrowLeft /> All documents
                 </Button>
                 <Button variant="plain" className="ms-auto" onClick={() => setStep(2)}>
-                  File it
+                  File
                 </Button>
               </div>
               {current ? (
@@ -382,17 +376,17 @@ export function ArrivalsScreen() {
                 />
               ) : (
                 <div className="viewer">
-                  <Empty icon={<Inboxes size={36} />} title="No paper is open">
-                    Papers that wait are shown here.
+                  <Empty icon={<Inboxes size={36} />} title="No document selected">
+                    Select a document in the list to see it here.
                   </Empty>
                 </div>
               )}
               <div ref={setPanelAt} className="beside-at" />
             </section>
-            <section className="d-flex flex-column h-100" aria-label="What we know" style={{ background: "var(--paper-0)" }}>
+            <section className="d-flex flex-column h-100" aria-label="Details" style={{ background: "var(--paper-0)" }}>
               <div className="bar step-back">
                 <Button variant="quiet" onClick={() => setStep(1)}>
-                  <ArrowLeft /> The paper
+                  <ArrowLeft /> Document
                 </Button>
               </div>
               {current && drafting?.id === current.id ? (
@@ -410,8 +404,8 @@ export function ArrivalsScreen() {
                     setDrafting(null);
                     openNext(current);
                     drop([current.id]);
-                    notices.done(`Made: ${recordType(made.record.type)?.label ?? made.record.type} ${made.record.key}`, {
-                      more: "It goes to the business system in a moment.",
+                    notices.done(`Created: ${recordType(made.record.type)?.label ?? made.record.type} ${made.record.key}`, {
+                      more: "It is being sent to the business system.",
                       href: recordHref(made.record),
                       undo: () =>
                         void apiSend("POST", `/drafts/${made.draft}/withdraw`).then(() => {
@@ -501,7 +495,7 @@ export function ArrivalsScreen() {
   );
 }
 
-/** Whether the program is sure where a paper belongs. */
+/** Whether the program is sure where a document belongs. */
 const isSure = (a: ArrivalAnswer): boolean => a.suggestions[0]?.verdict === "sure";
 
 /** The heading that an arrival stands under. */

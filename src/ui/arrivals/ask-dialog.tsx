@@ -61,7 +61,7 @@ export function AskDialog({
         </Modal.Body>
         <Modal.Footer>
           <Button variant="plain" onClick={onHide}>
-            Keep
+            Cancel
           </Button>
           <Button type="submit" disabled={value.trim() === ""}>
             {action}

@@ -1,7 +1,7 @@
 "use client";
 import { Button, Dropdown } from "react-bootstrap";
 
-/** What can be done with the papers that are chosen in the list. */
+/** What can be done with the documents that are chosen in the list. */
 export function ChosenBar({
   count,
   sure,
@@ -28,7 +28,7 @@ export function ChosenBar({
 }) {
   return (
     <div className="bar chosen-bar" style={{ background: "var(--amber-1)" }}>
-      <strong className="me-auto">{count.toLocaleString("en-GB")} chosen</strong>
+      <strong className="me-auto">{count.toLocaleString("en-GB")} selected</strong>
       {sure > 0 ? (
         <Button size="sm" onClick={onFileSure}>
           File {sure.toLocaleString("en-GB")} sure
@@ -41,15 +41,15 @@ export function ChosenBar({
         Set aside
       </Button>
       <Dropdown>
-        <Dropdown.Toggle size="sm" variant="plain" aria-label="More with the chosen ones">
+        <Dropdown.Toggle size="sm" variant="plain" aria-label="More actions for selected documents">
           More
         </Dropdown.Toggle>
         <Dropdown.Menu>
-          <Dropdown.Item onClick={onHandOver}>Hand over …</Dropdown.Item>
-          <Dropdown.Item onClick={onType}>Say the document type …</Dropdown.Item>
+          <Dropdown.Item onClick={onHandOver}>Assign …</Dropdown.Item>
+          <Dropdown.Item onClick={onType}>Set document type …</Dropdown.Item>
           <Dropdown.Item onClick={onReadAgain}>Read again</Dropdown.Item>
-          <Dropdown.Item onClick={onChooseSure}>Choose those the program is sure of</Dropdown.Item>
-          <Dropdown.Item onClick={onChooseAll}>Choose all that are shown</Dropdown.Item>
+          <Dropdown.Item onClick={onChooseSure}>Select certain ones</Dropdown.Item>
+          <Dropdown.Item onClick={onChooseAll}>Select all shown</Dropdown.Item>
         </Dropdown.Menu>
       </Dropdown>
     </div>

@@ -5,7 +5,7 @@ import { ExclamationTriangle, Paperclip, PlusLg, X } from "react-bootstrap-icons
 import type { LookupHit } from "#server/records/look-up.ts";
 import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import type { ShelfAnswer } from "#server/repository/shelves.ts";
-import type { ReasonAnswer, SuggestionAnswer } from "#server/suggesting/load-suggestions.ts";
+import type { ReasonAnswer, SuggestionAnswer } from "#server/matching/load-suggestions.ts";
 import { amountText, dayText } from "../kit/words.ts";
 import type { Numbers } from "../pages/marks.ts";
 import { useMe } from "../people/me-context.tsx";
@@ -13,7 +13,7 @@ import { LookUp, type LookUpHandle } from "../records/look-up.tsx";
 
 export type Chosen = Pick<
   RecordAnswer,
-  "company" | "type" | "key" | "title" | "status" | "date" | "amount" | "currency" | "fields" | "above"
+  "company" | "type" | "key" | "title" | "status" | "date" | "amount" | "currency" | "fields" | "parent"
 > &
   Partial<Pick<RecordAnswer, "chain">>;
 /** Names one record. */
@@ -25,7 +25,7 @@ const ALONG_SHOWN = 6;
 /** Reasons shown at first: the strongest. */
 const REASONS_SHOWN = 5;
 
-/** Which records the paper is clipped to: the program's suggestions with their reasons, those that were chosen, and the look-up. */
+/** Which records the document is clipped to: the program's suggestions with their reasons, those that were chosen, and the look-up. */
 export function ClipTo({
   records,
   suggestions,
@@ -68,7 +68,7 @@ export function ClipTo({
   onFirst: (record: Chosen) => void;
   onTakeOff: (record: Chosen) => void;
   onShelf: (id: number | null) => void;
-  /** Makes a record from the paper; absent where nobody may. */
+  /** Makes a record from the document; absent where nobody may. */
   onDraft?: () => void;
   /** The program has looked, and found none that it may belong to. */
   isNone: boolean;
@@ -78,7 +78,7 @@ export function ClipTo({
   const { recordType } = useMe();
   const account = records.find((r) => recordType(r.type)?.kind === "standing") ?? null;
   const main = records[0];
-  const above = main?.above && !records.some((r) => r.type === main.above?.type) ? main.above : null;
+  const parent = main?.parent && !records.some((r) => r.type === main.parent?.type) ? main.parent : null;
   // What is suggested anyway is not offered twice.
   const along = (main?.chain ?? [])
     .filter((r) => !records.some((o) => sameRecord(o, r)) && !(main && sameRecord(main, r)) && !suggestions.some((s) => sameRecord(s, r)))
@@ -111,34 +111,34 @@ export function ClipTo({
               </div>
               {i > 0 ? (
                 <button type="button" className="btn btn-quiet btn-sm p-0 text-decoration-underline" onClick={() => onFirst(r)}>
-                  place it here
+                  store here
                 </button>
               ) : records.length > 1 ? (
-                <div className="small text-3">decides the place</div>
+                <div className="small text-3">decides the location</div>
               ) : null}
               {i === 0 && suggested ? <Reasons suggestion={suggested} numbers={numbers} isClose={isClose(suggested, suggestions)} /> : null}
               {more?.(r)}
             </div>
             <div className="d-flex flex-column align-items-end">
               {suggested ? <Certainty suggestion={suggested} /> : null}
-              <Button variant="quiet" aria-label={`Take off ${r.key}`} onClick={() => onTakeOff(r)}>
+              <Button variant="quiet" aria-label={`Remove ${r.key}`} onClick={() => onTakeOff(r)}>
                 <X size={18} />
               </Button>
             </div>
           </div>
         );
       })}
-      {above ? (
+      {parent ? (
         <button
           type="button"
           className="clip-card w-100 text-start"
-          onClick={() => onAdd({ company: main?.company ?? "", type: above.type, key: above.key })}
+          onClick={() => onAdd({ company: main?.company ?? "", type: parent.type, key: parent.key })}
         >
           <Paperclip size={18} className="loop" aria-hidden="true" />
           <span style={{ minWidth: 0 }}>
-            <strong>{above.title}</strong> <span className="mono">{above.key}</span>
+            <strong>{parent.title}</strong> <span className="mono">{parent.key}</span>
             <span className="d-block text-2 small">
-              {recordType(above.type)?.label.toLowerCase()}, above {main?.key}
+              {recordType(parent.type)?.label.toLowerCase()}, parent {main?.key}
             </span>
           </span>
           <span className="text-2">add</span>
@@ -180,10 +180,10 @@ export function ClipTo({
       <LookUp
         handle={handle}
         company={company}
-        above={account && records.length === 1 ? account : undefined}
+        parent={account && records.length === 1 ? account : undefined}
         onChoose={onLookedUp}
         onSeeking={onSeeking}
-        placeholder={account && records.length === 1 ? `Beneath ${account.title}` : "Number, name or any field"}
+        placeholder={account && records.length === 1 ? `Of ${account.title}` : "Number, name or any field"}
       />
       {records.length === 0 && shelves.length > 0 ? (
         <Form.Select
@@ -193,7 +193,7 @@ export function ClipTo({
           value={shelf ?? ""}
           onChange={(e) => onShelf(e.target.value === "" ? null : Number(e.target.value))}
         >
-          <option value="">or, for a paper of no record, a shelf</option>
+          <option value="">or, for a document without a record, a shelf</option>
           {shelves.map((s) => (
             <option key={s.id} value={s.id}>
               {s.path.split("/").join(" › ")}
@@ -203,13 +203,13 @@ export function ClipTo({
       ) : null}
       {onDraft && records.length === 0 && isNone ? (
         <div className="none-of-ours">
-          <span>None of our records seems to be it.</span>
+          <span>No matching record found.</span>
           <Button variant="plain" size="sm" className="text-nowrap" onClick={onDraft}>
             <PlusLg size={12} aria-hidden="true" /> New record <kbd>N</kbd>
           </Button>
         </div>
       ) : null}
-      {lacks ? <div className="problem mt-1">Choose the record this paper belongs to.</div> : null}
+      {lacks ? <div className="problem mt-1">Choose the record this document belongs to.</div> : null}
     </section>
   );
 }
@@ -225,7 +225,7 @@ function Certainty({ suggestion }: { suggestion: SuggestionAnswer }) {
   return (
     <span
       className={`certainty is-${suggestion.verdict}`}
-      title={suggestion.verdict === "sure" ? "The program is sure" : "The program is not sure: look at what speaks for it"}
+      title={suggestion.verdict === "sure" ? "Certain" : "Not certain: check the reasons"}
     >
       {percent} %
     </span>
@@ -238,7 +238,7 @@ function ToldApart({ apart: { key, own, others, isAsLikely } }: { apart: NonNull
   const parts = [
     own.length > 0 ? (
       <>
-        Unlike {other}: {own.join(", ")}.
+        Only this record, not {other}: {own.join(", ")}.
       </>
     ) : null,
     others.length > 0 ? (
@@ -246,11 +246,11 @@ function ToldApart({ apart: { key, own, others, isAsLikely } }: { apart: NonNull
         Only {other}: {others.join(", ")}.
       </>
     ) : null,
-    own.length + others.length === 0 ? <>The same speaks for {other}.</> : null,
+    own.length + others.length === 0 ? <>The same reasons apply to {other}.</> : null,
   ].filter((part) => part !== null);
   return (
     <p className="told-apart">
-      {isAsLikely ? <strong>{other} is as likely. </strong> : null}
+      {isAsLikely ? <strong>{other} is equally likely. </strong> : null}
       {parts.map((part, i) => (
         <Fragment key={i}>{part} </Fragment>
       ))}
@@ -275,7 +275,7 @@ function Reasons({ suggestion, numbers, isClose }: { suggestion: SuggestionAnswe
         {!all && (more > 0 || (apart && !isClose)) ? (
           <li>
             <button type="button" className="chip border-0" onClick={() => setAll(true)}>
-              {more > 0 ? `${more} more` : `unlike ${apart?.key ?? ""}`}
+              {more > 0 ? `${more} more` : `not for ${apart?.key ?? ""}`}
             </button>
           </li>
         ) : null}

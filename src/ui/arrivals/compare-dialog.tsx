@@ -11,7 +11,7 @@ import { Skeletons, Trouble } from "../kit/parts.tsx";
 import { countText } from "../kit/words.ts";
 import { Viewer } from "../pages/viewer.tsx";
 
-/** Two papers side by side with what differs, and what can be done about it. */
+/** Two documents side by side with what differs, and what can be done about it. */
 export function CompareDialog({
   arrival,
   other,
@@ -27,7 +27,7 @@ export function CompareDialog({
   onSetAside: (reason: string) => void;
   /** It was filed as the next version. */
   onVersion: (filed: Filed) => void;
-  /** It is another paper, and nothing is said of that any more. */
+  /** It is another document, and nothing is said of that any more. */
   onApart: () => void;
 }) {
   const notices = useNotices();
@@ -52,7 +52,7 @@ export function CompareDialog({
   return (
     <Dialog show onHide={onHide} fullscreen aria-labelledby="compare-title">
       <Modal.Header closeButton>
-        <h2 id="compare-title">Is it the same paper?</h2>
+        <h2 id="compare-title">Is it the same document?</h2>
       </Modal.Header>
       <Modal.Body className="p-0 d-flex" style={{ minHeight: 0 }}>
         {compared.isPending ? <Skeletons rows={3} /> : null}
@@ -67,7 +67,7 @@ export function CompareDialog({
                   </div>
                   <div className="small">
                     {same ? (
-                      <span className="text-2">The same words on both.</span>
+                      <span className="text-2">Both have the same text.</span>
                     ) : (
                       <>
                         <span className="text-2">Only here: </span>
@@ -83,15 +83,15 @@ export function CompareDialog({
       </Modal.Body>
       <Modal.Footer>
         <Button variant="plain" onClick={() => apart.mutate()} disabled={apart.isPending}>
-          Keep both, they differ
+          Keep both
         </Button>
         {isDocument ? (
           <Button variant="plain" onClick={() => version.mutate()} disabled={version.isPending}>
             File as the next version
           </Button>
         ) : null}
-        <Button onClick={() => onSetAside(isDocument ? `A duplicate of ${other}` : "A duplicate of one that waits")}>
-          Set this one aside
+        <Button onClick={() => onSetAside(isDocument ? `Duplicate of ${other}` : "Duplicate of a waiting document")}>
+          Set this document aside
         </Button>
       </Modal.Footer>
     </Dialog>

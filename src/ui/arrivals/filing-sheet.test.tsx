@@ -5,7 +5,7 @@ import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
 import { FilingSheet, type SheetHandle } from "./filing-sheet.tsx";
 import { testArrival as arrival, testFiled as filed, testOrder as order } from "./test-arrival.ts";
 
-const account = { ...order("S-2004"), type: "supplierAccount", title: "Tarrin Marine Fuels", above: null, fields: {}, amount: null };
+const account = { ...order("S-2004"), type: "supplierAccount", title: "Tarrin Marine Fuels", parent: null, fields: {}, amount: null };
 
 let api: ReturnType<typeof fakeApi>;
 let sent: Record<string, unknown>[] = [];
@@ -56,7 +56,7 @@ const look = async (text: string): Promise<void> => {
   fireEvent.keyDown(field, { key: "Enter" });
   await screen.findByText(text, { selector: ".clip-card .mono" });
 };
-const button = () => screen.getByRole("button", { name: /File, next/ });
+const button = () => screen.getByRole("button", { name: /File and next/ });
 /** Chooses a second record and files before it has come. Answers what lets it come. */
 async function fileTooSoon(): Promise<() => void> {
   let come = (): void => {};
@@ -75,9 +75,9 @@ async function fileTooSoon(): Promise<() => void> {
 describe("The filing sheet", () => {
   test("asks for the record first, and files nothing without one", async () => {
     draw();
-    expect(screen.getByText("Choose a record to see the place.")).toBeTruthy();
+    expect(screen.getByText("Choose a record to see the location.")).toBeTruthy();
     fireEvent.click(button());
-    expect(screen.getByText("Choose the record this paper belongs to.")).toBeTruthy();
+    expect(screen.getByText("Choose the record this document belongs to.")).toBeTruthy();
     expect(document.activeElement).toBe(screen.getByRole("combobox", { name: "Look up a record" }));
     expect(sent).toEqual([]);
   });
@@ -89,7 +89,7 @@ describe("The filing sheet", () => {
   });
   test("who files before the record that was just chosen has come files as soon as it is there", async () => {
     const come = await fileTooSoon();
-    expect(screen.queryByText("Choose the record this paper belongs to.")).toBeNull();
+    expect(screen.queryByText("Choose the record this document belongs to.")).toBeNull();
     expect(sent).toEqual([]);
     come();
     await waitFor(() => expect(heard).toEqual(["AC-000001 a1"]));
@@ -97,7 +97,7 @@ describe("The filing sheet", () => {
       { documentType: "supplierInvoice", clips: [{ key: "PO-6127" }, { key: "PO-6126" }], properties: { documentNumber: "77-3108" } },
     ]);
   });
-  test("who leaves the paper before that files nothing, least of all to the record that stood there before", async () => {
+  test("who leaves the document before that files nothing, least of all to the record that stood there before", async () => {
     const come = await fileTooSoon();
     cleanup();
     come();
@@ -127,8 +127,8 @@ describe("The filing sheet", () => {
     }
   });
   test.each([
-    [null, "Nothing on the page says so. It is the usual type for this record."],
-    [{ type: "supplierInvoice", certainty: 0.62 }, "The page suggests it, with a certainty of 62 %."],
+    [null, "The page does not name a type. This is the usual one for this record."],
+    [{ type: "supplierInvoice", certainty: 0.62 }, "Suggested by the page, certainty 62 %."],
   ])("a type that nobody is sure of (%j) is marked, and filing asks for it first", async (proposedType, words) => {
     draw({ tied, proposedType });
     await screen.findByText("x.pdf");
@@ -160,7 +160,7 @@ describe("The filing sheet", () => {
   test("the record said on the way in stands until somebody chooses another", async () => {
     draw({ tied });
     await screen.findByText("PO-6127", { selector: ".clip-card .mono" });
-    fireEvent.click(screen.getByLabelText("Take off PO-6127"));
+    fireEvent.click(screen.getByLabelText("Remove PO-6127"));
     expect(screen.queryByText("PO-6127", { selector: ".clip-card .mono" })).toBeNull();
   });
   test("what a person typed is not replaced by another record's fields", async () => {
@@ -174,8 +174,8 @@ describe("The filing sheet", () => {
     draw();
     await look("PO-6127");
     await look("PO-6126");
-    expect(screen.getByText("decides the place")).toBeTruthy();
-    fireEvent.click(screen.getByText("place it here"));
+    expect(screen.getByText("decides the location")).toBeTruthy();
+    fireEvent.click(screen.getByText("store here"));
     await screen.findByText("x.pdf");
     fireEvent.click(button());
     await waitFor(() => expect(sent).toHaveLength(1));
@@ -185,7 +185,7 @@ describe("The filing sheet", () => {
     draw();
     await look("PO-6127");
     fireEvent.click(await screen.findByText("add"));
-    expect(await screen.findByLabelText("Take off S-2004")).toBeTruthy();
+    expect(await screen.findByLabelText("Remove S-2004")).toBeTruthy();
   });
   test("a wrong value is said where it stands and is not sent", async () => {
     draw();
@@ -197,11 +197,11 @@ describe("The filing sheet", () => {
     fireEvent.click(button());
     expect(sent).toEqual([]);
   });
-  test("a paper of that name is told before it is filed", async () => {
+  test("a document of that name is told before it is filed", async () => {
     draw();
     await look("PO-6127");
     fireEvent.change(screen.getByLabelText("Number"), { target: { value: "again" } });
-    expect(await screen.findByText(/A paper of that name is there already/)).toBeTruthy();
+    expect(await screen.findByText(/That name is taken/)).toBeTruthy();
   });
   test("a title of one's own is sent; without one the pattern's is shown", async () => {
     draw();
@@ -235,7 +235,7 @@ describe("The filing sheet", () => {
   test.each([
     ["locked", /locked with a password/],
     ["broken", /damaged/],
-    ["mislabelled", /not what its name says/],
+    ["mislabelled", /does not match the file extension/],
   ] as const)("a %s file says what is wrong and what to do", (code, words) => {
     draw({ problem: { code, detail: "a detail" }, state: "failed" });
     expect(screen.getByText(words)).toBeTruthy();

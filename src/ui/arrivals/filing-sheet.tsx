@@ -20,7 +20,7 @@ import { fieldValuesSchema } from "#core/documents/properties-schema.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
 import type { Reading } from "#core/reading/reading.ts";
 import { valueOfWords } from "#core/reading/value-of-words.ts";
-import type { ReasonAnswer } from "#server/suggesting/load-suggestions.ts";
+import type { ReasonAnswer } from "#server/matching/load-suggestions.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import type { Filed } from "#server/documents/file-away.ts";
 import type { ShelfAnswer } from "#server/repository/shelves.ts";
@@ -52,13 +52,13 @@ export interface SheetHandle {
   properties(): void;
   /** Takes the suggestion of that number, from 1. */
   suggest(number: number): void;
-  /** Opens or closes the paper beside its record. */
+  /** Opens or closes the document beside its record. */
   compare(): void;
-  /** Begins a record that is made from the paper. */
+  /** Begins a record that is made from the document. */
   draft(): void;
 }
 
-/** The filing sheet: which record, what kind of paper, its properties, and the exact place it will get. */
+/** The filing sheet: which record, what kind of document, its properties, and the exact place it will get. */
 export function FilingSheet({
   arrival,
   handle,
@@ -78,13 +78,13 @@ export function FilingSheet({
 }: {
   arrival: ArrivalAnswer;
   handle: Ref<SheetHandle>;
-  /** `isOpen`: its sheet still stands, nobody has gone on to another paper. */
+  /** `isOpen`: its sheet still stands, nobody has gone on to another document. */
   onFiled: (filed: Filed, arrival: ArrivalAnswer, isOpen: boolean) => void;
-  /** It was sent and there is nothing to ask: the next paper may open. Gets the title it will have. */
+  /** It was sent and there is nothing to ask: the next document may open. Gets the title it will have. */
   onFiling?: (arrival: ArrivalAnswer, title: string) => void;
   /** It was refused when this sheet had gone already. */
   onRefused?: (error: unknown, arrival: ArrivalAnswer, state: SheetState) => void;
-  /** Whether nobody can have looked at the paper yet. */
+  /** Whether nobody can have looked at the document yet. */
   isTooSoon?: () => boolean;
   /** What is to be known before anything is chosen. */
   note?: ReactNode;
@@ -95,13 +95,13 @@ export function FilingSheet({
   onWants?: (wants: boolean) => void;
   /** Words that were pointed at for the field one is in. */
   picked?: PickedWords | null;
-  /** Where the paper beside its record is shown. */
+  /** Where the document beside its record is shown. */
   panelAt?: HTMLElement | null;
-  /** The comparison opens beside the paper. */
+  /** The comparison opens beside the document. */
   onCompare?: () => void;
   /** A locked file was opened with its password: the arrival that holds the open copy. */
   onUnlocked?: (id: string) => void;
-  /** Makes a record from the paper, starting from what was chosen here. */
+  /** Makes a record from the document, starting from what was chosen here. */
   onDraft?: (start: Chosen | null, documentType: string) => void;
 }) {
   const { me, company, documentType } = useMe();
@@ -165,7 +165,7 @@ export function FilingSheet({
   useEffect(() => {
     const { current } = coming;
     stands.current = true;
-    // Who leaves the paper meanwhile files nothing: what they chose has not come, and what stood there before was not meant.
+    // Who leaves the document meanwhile files nothing: what they chose has not come, and what stood there before was not meant.
     return () => {
       stands.current = false;
       current.isFileWanted = false;
@@ -329,7 +329,7 @@ export function FilingSheet({
         ) : null}
         {kept?.why ? (
           <section className="problem" role="status" style={{ background: "var(--rust-1)" }}>
-            <strong>Not filed.</strong> {kept.why} The sheet is as you left it.
+            <strong>Not filed.</strong> {kept.why} Your entries are unchanged.
           </section>
         ) : null}
         {note}
@@ -400,25 +400,25 @@ export function FilingSheet({
         {arrival.children.length > 0 ? (
           <section className="text-2 small">
             {countText(arrival.children.length, "part")} of this mail {arrival.children.length === 1 ? "stands" : "stand"} in Arrivals as{" "}
-            {arrival.children.length === 1 ? "an arrival of its own" : "arrivals of their own"}:{" "}
+            {arrival.children.length === 1 ? "a separate arrival" : "separate arrivals"}:{" "}
             {arrival.children.map((id, i) => (
               <Fragment key={id}>
                 {i > 0 ? ", " : ""}
-                <a href={`/arrivals?at=${id}`}>open part {i + 1}</a>
+                <a href={`/arrivals?at=${id}`}>open attachment {i + 1}</a>
               </Fragment>
             ))}
           </section>
         ) : null}
       </div>
       <section className="will-be" aria-live="polite">
-        <div className="text-2 mb-1">Will be placed as</div>
+        <div className="text-2 mb-1">Will be stored as</div>
         {preview.data && ready ? (
           <>
             <PlaceSteps folder={preview.data.place.folder} fileName={preview.data.place.fileName} />
-            {preview.data.place.unassigned ? <div className="chip amber mt-1">no account above yet</div> : null}
+            {preview.data.place.unassigned ? <div className="chip amber mt-1">no parent account yet</div> : null}
             {preview.data.sameName ? (
               <div className="small mt-1" style={{ color: "var(--amber-7)" }}>
-                A paper of that name is there already; this one gets a number.
+                That name is taken; a number is added.
               </div>
             ) : null}
           </>
@@ -429,12 +429,12 @@ export function FilingSheet({
         ) : (
           <div className="text-3">
             {records.length === 0 && shelf === null
-              ? "Choose a record to see the place."
+              ? "Choose a record to see the location."
               : !type
-                ? "Choose a document type to see the place."
+                ? "Choose a document type to see the location."
                 : wrong.size > 0
-                  ? "Fill in the fields to see the place."
-                  : "Its place is being worked out …"}
+                  ? "Fill in the fields to see the location."
+                  : "Working out the location …"}
           </div>
         )}
       </section>
@@ -463,7 +463,7 @@ export function FilingSheet({
       <div className="foot">
         {actions}
         <Button className="last" onClick={file} disabled={filingNow.isPending || !me.may.file}>
-          {filingNow.isPending ? "Filing …" : "File, next"} <kbd>F</kbd>
+          {filingNow.isPending ? "Filing …" : "File and next"} <kbd>F</kbd>
         </Button>
       </div>
     </>

@@ -16,7 +16,7 @@ export interface HandOverWish {
   readonly whom: string;
 }
 
-/** Asks to whom papers are handed over, and with what word. */
+/** Asks to whom documents are handed over, and with what word. */
 export function HandOverDialog({ count, onHide, onHand }: { count: number; onHide: () => void; onHand: (wish: HandOverWish) => void }) {
   const [to, setTo] = useState("");
   const [word, setWord] = useState("");
@@ -38,7 +38,7 @@ export function HandOverDialog({ count, onHide, onHand }: { count: number; onHid
         }}
       >
         <Modal.Header closeButton>
-          <h2 id="hand-over-title">Hand over {countText(count, "paper")}</h2>
+          <h2 id="hand-over-title">Assign {countText(count, "document")}</h2>
         </Modal.Header>
         <Modal.Body>
           <Form.Label htmlFor="hand-over-to">To</Form.Label>
@@ -59,7 +59,7 @@ export function HandOverDialog({ count, onHide, onHand }: { count: number; onHid
               ))}
             </optgroup>
           </Form.Select>
-          <Form.Label htmlFor="hand-over-word">With a word</Form.Label>
+          <Form.Label htmlFor="hand-over-word">Message</Form.Label>
           <Form.Control
             id="hand-over-word"
             value={word}
@@ -70,10 +70,10 @@ export function HandOverDialog({ count, onHide, onHand }: { count: number; onHid
         </Modal.Body>
         <Modal.Footer>
           <Button variant="plain" onClick={onHide}>
-            Keep
+            Cancel
           </Button>
           <Button type="submit" disabled={!person && !queue}>
-            Hand over
+            Assign
           </Button>
         </Modal.Footer>
       </Form>

@@ -4,7 +4,7 @@ import type { PageMark } from "../pages/marks.ts";
 import type { ReachingClip } from "../reach/reach-choice.tsx";
 import type { Chosen } from "./clip-to.tsx";
 
-/** How a paper is to be filed, as it is sent. */
+/** How a document is to be filed, as it is sent. */
 export interface Wish {
   readonly documentType: string;
   readonly clips: readonly ReachingClip[];
@@ -14,7 +14,7 @@ export interface Wish {
 }
 /** What somebody did on a filing sheet. */
 export interface SheetState {
-  /** Records that were chosen; null while those stand that came with the paper. */
+  /** Records that were chosen; null while those stand that came with the document. */
   readonly picked: readonly Chosen[] | null;
   readonly pickedType: string | null;
   readonly typed: FieldValues;
@@ -26,7 +26,7 @@ export interface SheetState {
   /** What is to be agreed to before it is filed: its clips would show on many records. */
   readonly wide: Wish | null;
 }
-/** A sheet whose paper was not filed after all, and why. */
+/** A sheet whose document was not filed after all, and why. */
 export interface KeptSheet extends SheetState {
   readonly why: string | null;
 }

@@ -60,15 +60,15 @@ test("a change to more than one call takes says how far it has come", async () =
   renderOnPage(<Acts />);
   fireEvent.click(screen.getByRole("button", { name: "All" }));
   for (const [call, told] of ["0", "500", "1,000"].entries()) {
-    expect(await screen.findByText(`Setting aside: ${told} of 1,200 papers`)).toBeTruthy();
+    expect(await screen.findByText(`Setting aside: ${told} of 1,200 documents`)).toBeTruthy();
     await waitFor(() => expect(waiting).toHaveLength(call + 1));
     await act(async () => waiting[call]?.());
   }
-  expect(await screen.findByText("1,200 papers set aside")).toBeTruthy();
+  expect(await screen.findByText("1,200 documents set aside")).toBeTruthy();
   expect(screen.queryByText(/^Setting aside/)).toBeNull();
 });
 
-test("a paper whose picture does not come shows what kind it is", () => {
+test("a document whose picture does not come shows what kind it is", () => {
   const { container } = render(
     <ArrivalRow
       arrival={testArrival}

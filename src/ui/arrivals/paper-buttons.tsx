@@ -2,7 +2,7 @@
 import { Button, Dropdown } from "react-bootstrap";
 import { ClockHistory, Scissors, ThreeDots } from "react-bootstrap-icons";
 
-/** What can be done with the open paper beside filing it, at the end of the viewer's bar. */
+/** What can be done with the open document beside filing it, at the end of the viewer's bar. */
 export function PaperButtons({
   isReady,
   onBench,
@@ -26,15 +26,15 @@ export function PaperButtons({
         <Scissors size={15} />
       </Button>
       <Dropdown align="end">
-        <Dropdown.Toggle variant="quiet" aria-label="More with this paper">
+        <Dropdown.Toggle variant="quiet" aria-label="More actions">
           <ThreeDots size={15} />
         </Dropdown.Toggle>
         <Dropdown.Menu>
           <Dropdown.Item onClick={onHandOver}>
-            Hand over … <kbd>H</kbd>
+            Assign … <kbd>H</kbd>
           </Dropdown.Item>
           <Dropdown.Item onClick={onRename}>Rename …</Dropdown.Item>
-          <Dropdown.Item onClick={onSayType}>Say the document type …</Dropdown.Item>
+          <Dropdown.Item onClick={onSayType}>Set document type …</Dropdown.Item>
           {isReady ? <Dropdown.Item onClick={onReadAgain}>Read again</Dropdown.Item> : null}
         </Dropdown.Menu>
       </Dropdown>

@@ -1,6 +1,6 @@
 import type { ReadingField } from "#core/reading/reading.ts";
 
-/** What is read off papers, in words; VAT is what people here call it, whatever the paper says. */
+/** What is read off documents, in words; VAT is what people here call it, whatever the document says. */
 export const readingWords: Readonly<Record<ReadingField, string>> = {
   buyer: "Buyer",
   payable: "Amount payable",

@@ -79,8 +79,8 @@ export function RegisterScreen() {
         <Link href="/arrivals" className="chip">
           Arrivals
         </Link>
-        <Link href="/arrivals/hands-free" className="chip aside">
-          Filed hands-free
+        <Link href="/arrivals/automatic-filing" className="chip aside">
+          Filed automatically
         </Link>
       </Where>
       <div className="bar flex-wrap py-2">
@@ -96,7 +96,7 @@ export function RegisterScreen() {
         <Form.Select
           size="sm"
           style={{ width: 150 }}
-          aria-label="What became of it"
+          aria-label="Outcome"
           value={filter.state}
           onChange={(e) => void setFilter({ state: e.target.value || null })}
         >
@@ -124,11 +124,11 @@ export function RegisterScreen() {
         <Form.Select
           size="sm"
           style={{ width: 140 }}
-          aria-label="How it came"
+          aria-label="Source"
           value={filter.source}
           onChange={(e) => void setFilter({ source: e.target.value || null })}
         >
-          <option value="">All ways in</option>
+          <option value="">All sources</option>
           {Object.entries(sourceWords).map(([k, w]) => (
             <option key={k} value={k}>
               {w}
@@ -147,7 +147,7 @@ export function RegisterScreen() {
         ) : list.isError ? (
           <Trouble {...wordsOf(list.error)} again={() => void list.refetch()} />
         ) : items.length === 0 ? (
-          <Empty icon={<JournalText size={36} />} title="No arrival fits">
+          <Empty icon={<JournalText size={36} />} title="No arrivals match">
             <Button variant="plain" className="mt-2" onClick={() => void setFilter(null)}>
               Show all
             </Button>
@@ -164,13 +164,13 @@ export function RegisterScreen() {
                 <th scope="col" className="text-end">
                   No.
                 </th>
-                {head("Came in", "newest")}
+                {head("Received", "newest")}
                 {head("File", "name")}
                 <th scope="col">From</th>
                 <th scope="col">Queue</th>
                 {head("Pages", "pages")}
                 {head("Size", "largest")}
-                <th scope="col">What became of it</th>
+                <th scope="col">Outcome</th>
                 <th scope="col">
                   <span className="visually-hidden">Actions</span>
                 </th>

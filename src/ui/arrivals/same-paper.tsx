@@ -10,11 +10,11 @@ import { CompareDialog } from "./compare-dialog.tsx";
 
 const what: Readonly<Record<Duplicate["kind"], string>> = {
   same: "The same file",
-  sameText: "A paper with the same words",
-  near: "Nearly the same paper",
+  sameText: "Same text as",
+  near: "Nearly the same document",
 };
 
-/** Says that the same paper, or nearly the same one, is filed already or waits here too, before it is filed once more. */
+/** Says that the same document, or nearly the same one, is filed already or waits here too, before it is filed once more. */
 export function SamePaper({
   arrival,
   onSetAside,
@@ -31,19 +31,19 @@ export function SamePaper({
   const twin = arrival.twin;
   const like = first ?? twin;
   if (!like) return null;
-  const alike = like.kind === "near" ? ` (${Math.round(like.similarity * 100)} % alike)` : "";
+  const alike = like.kind === "near" ? ` (${Math.round(like.similarity * 100)} % similar)` : "";
   return (
-    <section style={{ background: "var(--amber-1)" }} aria-label="The same paper">
+    <section style={{ background: "var(--amber-1)" }} aria-label="Same document">
       <p className="mb-2">
         {first ? (
           <>
-            {what[first.kind]} is filed already{alike}: <Link href={`/documents/${first.code}`}>{first.title}</Link>{" "}
+            {what[first.kind]} is already filed{alike}: <Link href={`/documents/${first.code}`}>{first.title}</Link>{" "}
             <span className="mono">{first.code}</span>
             {others.length > 0 ? ` and ${countText(others.length, "other")}` : ""}.
           </>
         ) : twin ? (
           <>
-            {what[twin.kind]} waits here already{alike}: <Link href={`/arrivals?at=${twin.id}`}>{twin.fileName}</Link>, since{" "}
+            {what[twin.kind]} is already waiting{alike}: <Link href={`/arrivals?at=${twin.id}`}>{twin.fileName}</Link>, since{" "}
             {briefTime(twin.receivedAt)}.
           </>
         ) : null}
@@ -55,9 +55,9 @@ export function SamePaper({
         <Button
           size="sm"
           variant="plain"
-          onClick={() => onSetAside(first ? `A duplicate of ${first.code}` : "A duplicate of one that waits")}
+          onClick={() => onSetAside(first ? `Duplicate of ${first.code}` : "Duplicate of a waiting document")}
         >
-          Set this one aside
+          Set this document aside
         </Button>
       </div>
       {comparing ? (

@@ -16,7 +16,7 @@ export function SayForm({ arrival, onSaid }: { arrival: ArrivalAnswer; onSaid: (
     mutationFn: (said: { documentType?: string | null; record?: { company: string; type: string; key: string } | null }) =>
       apiSend("POST", `/arrivals/${arrival.id}/say`, said),
     onSuccess: () => {
-      notices.done("Saved", { more: "Whoever files it sees it at once." });
+      notices.done("Saved", { more: "Whoever files it sees this at once." });
       onSaid();
     },
     onError: notices.wrong,
@@ -27,7 +27,7 @@ export function SayForm({ arrival, onSaid }: { arrival: ArrivalAnswer; onSaid: (
   return (
     <section>
       <div className="head">
-        <h2>What is it?</h2>
+        <h2>Document type</h2>
       </div>
       <Form.Group controlId="say-type" className="mb-3">
         <Form.Label>Document type</Form.Label>
@@ -40,7 +40,7 @@ export function SayForm({ arrival, onSaid }: { arrival: ArrivalAnswer; onSaid: (
           ))}
         </Form.Select>
       </Form.Group>
-      <Form.Label>Belongs to</Form.Label>
+      <Form.Label>Record</Form.Label>
       {arrival.tied ? (
         <div className="clip-card is-main">
           <Paperclip size={18} className="loop" aria-hidden="true" />
@@ -50,7 +50,7 @@ export function SayForm({ arrival, onSaid }: { arrival: ArrivalAnswer; onSaid: (
             </strong>
             <span className="d-block text-2 small">{arrival.tied.title}</span>
           </span>
-          <Button variant="quiet" aria-label={`Take off ${arrival.tied.key}`} onClick={() => say.mutate({ record: null })}>
+          <Button variant="quiet" aria-label={`Remove ${arrival.tied.key}`} onClick={() => say.mutate({ record: null })}>
             <X size={18} />
           </Button>
         </div>

@@ -6,7 +6,7 @@ import { countText } from "../kit/words.ts";
 
 const reasons = ["Not needed", "Advertising", "Sent by mistake", "A duplicate"] as const;
 
-/** Asks why papers are set aside. They stay in the register and can be restored. */
+/** Asks why documents are set aside. They stay in the register and can be restored. */
 export function SetAsideDialog({
   count,
   onHide,
@@ -28,7 +28,7 @@ export function SetAsideDialog({
         }}
       >
         <Modal.Header closeButton>
-          <h2 id="set-aside-title">Set {countText(count, "paper")} aside?</h2>
+          <h2 id="set-aside-title">Set {countText(count, "document")} aside?</h2>
         </Modal.Header>
         <Modal.Body>
           <p className="text-2">It stays in the register and can be restored.</p>
@@ -50,14 +50,14 @@ export function SetAsideDialog({
           <Form.Check
             className="mt-3"
             id="set-aside-junk"
-            label="It is junk: mark what its sender sends from now on"
+            label="Junk: mark future mail from this sender"
             checked={junk}
             onChange={(e) => setJunk(e.target.checked)}
           />
         </Modal.Body>
         <Modal.Footer>
           <Button variant="plain" onClick={onHide}>
-            Keep
+            Cancel
           </Button>
           <Button type="submit">Set aside</Button>
         </Modal.Footer>

@@ -3,15 +3,15 @@ import { ExclamationTriangle } from "react-bootstrap-icons";
 import type { ReadingDoubt } from "#core/reading/reading.ts";
 
 const words: Readonly<Record<ReadingDoubt["code"], string>> = {
-  "sums-differ": "Net and VAT do not make the total",
-  "due-before-date": "Due before it is dated",
-  "day-or-month": "Day or month first? Nothing on the paper says",
-  "structured-differs": "The page and the e-invoice it carries differ",
-  "lines-differ": "The lines do not come to the net amount",
-  "places-unclear": "Thousands or places? Nothing on the paper says",
+  "sums-differ": "Net plus VAT is not the total",
+  "due-before-date": "Due date before document date",
+  "day-or-month": "Day or month first? The document does not say",
+  "structured-differs": "The page and its embedded e-invoice differ",
+  "lines-differ": "The lines do not add up to the net amount",
+  "places-unclear": "Thousands or decimals? The document does not say",
 };
 
-/** What does not fit together on the paper, in a line each. */
+/** What does not fit together on the document, in a line each. */
 export function SheetDoubts({ doubts }: { doubts: readonly ReadingDoubt[] }) {
   if (doubts.length === 0) return null;
   return (

@@ -33,7 +33,7 @@ export function SheetFields({
   typeKey: string;
   /** A person has to confirm the type before the document is filed. */
   isTypeUnsure: boolean;
-  /** What on the paper decided it; nothing where its words as a whole did. */
+  /** What on the document decided it; nothing where its words as a whole did. */
   typeWords: readonly { readonly text: string }[];
   /** Record type of the main record. */
   mainType: string | undefined;
@@ -87,7 +87,7 @@ export function SheetFields({
           </Form.Select>
           {isTypeUnsure ? <span className="chip amber">check</span> : null}
         </div>
-        {typeWords.length > 0 ? <div className="others small text-2">it says {typeWords.map((w) => `“${w.text}”`).join(", ")}</div> : null}
+        {typeWords.length > 0 ? <div className="others small text-2">read: {typeWords.map((w) => `“${w.text}”`).join(", ")}</div> : null}
       </div>
       {type ? (
         <>
@@ -117,7 +117,7 @@ export function SheetFields({
                     onChange={(value: FieldValue) => onValue(p.key, value)}
                   />
                   {isUnsure ? (
-                    <span className="check" title={`Read as ${reading.text}, not surely`}>
+                    <span className="check" title={`Read as ${reading.text}, uncertain`}>
                       check
                     </span>
                   ) : null}
@@ -146,7 +146,7 @@ export function SheetFields({
           })}
         </>
       ) : (
-        <p className="text-2 mb-0">The properties follow from the type.</p>
+        <p className="text-2 mb-0">Choose a document type to see its properties.</p>
       )}
     </section>
   );

@@ -41,7 +41,7 @@ test("what no property of the type holds is listed in words, and points at where
       ]}
     />,
   );
-  fireEvent.click(screen.getByText("Also on the paper: 5"));
+  fireEvent.click(screen.getByText("Also read: 5"));
   const lines = [...document.querySelectorAll("dl > div")].map((d) => d.textContent);
   expect(lines).toEqual([
     "Bank accountGB80MRWK00000000450253",

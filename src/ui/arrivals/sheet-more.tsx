@@ -11,7 +11,7 @@ const left = new Set<ReadingField>(["language", "deliveryUntil"]);
 /** Below this it is more a guess than something that was read. */
 const SHOWN_FROM = 0.5;
 
-/** What was read off the paper beside the properties of its type: each points at where it stands. */
+/** What was read off the document beside the properties of its type: each points at where it stands. */
 export function SheetMore({ readings, type, onPoint }: { readings: readonly Reading[]; type: DocumentType | undefined; onPoint: PointAt }) {
   const inSheet = new Set((type?.properties ?? []).flatMap((p) => readingOfProperty(p.key, readings) ?? []));
   const until = readings.find((r) => r.field === "deliveryUntil");
@@ -23,7 +23,7 @@ export function SheetMore({ readings, type, onPoint }: { readings: readonly Read
   return (
     <section>
       <details className="also-read" onToggle={() => onPoint(null)} onMouseLeave={() => onPoint(null)} onBlur={() => onPoint(null)}>
-        <summary>Also on the paper: {more.length}</summary>
+        <summary>Also read: {more.length}</summary>
         <dl>
           {more.map((r, i) => (
             <div key={i} {...pointing(r, onPoint)}>

@@ -36,7 +36,7 @@ export function typeOfSheet(
 export const isTypeUnsure = (arrival: Pick<ArrivalAnswer, "proposedType">, picked: string | null, typeKey: string): boolean =>
   picked === null && typeKey !== "" && (chosenType(arrival)?.certainty ?? 0) < TYPE_SURE_FROM;
 
-/** The values that a sheet shows: what a person typed goes before what the paper says of itself, and that before what the record says. */
+/** The values that a sheet shows: what a person typed goes before what the document says of itself, and that before what the record says. */
 export function valuesOfSheet(
   arrival: Pick<ArrivalAnswer, "readings">,
   type: DocumentType | undefined,
@@ -66,14 +66,14 @@ export function wishOfSheet(
   };
 }
 
-/** The place that a paper will get. */
+/** The place that a document will get. */
 export interface Preview {
   readonly title: string;
   readonly place: { readonly folder: readonly string[]; readonly fileName: string; readonly unassigned: boolean };
   readonly sameName: boolean;
 }
 
-/** Asks for the place that a paper would get. */
+/** Asks for the place that a document would get. */
 export const previewQuery = (arrival: string, wish: Wish) => ({
   queryKey: ["preview", arrival, wish],
   queryFn: ({ signal }: { signal: AbortSignal }) => apiSend<Preview>("POST", `/arrivals/${arrival}/preview`, wish, signal),

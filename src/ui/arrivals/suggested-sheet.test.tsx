@@ -2,7 +2,7 @@ import { act, cleanup, fireEvent, screen, waitFor } from "@testing-library/react
 import { createRef } from "react";
 import type { Reading } from "#core/reading/reading.ts";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
-import type { SuggestionAnswer } from "#server/suggesting/load-suggestions.ts";
+import type { SuggestionAnswer } from "#server/matching/load-suggestions.ts";
 import { fakeApi, renderOnPage, testMe } from "../kit/test-page.tsx";
 import { numberPlaces, type PageMark, type PickedWords } from "../pages/marks.ts";
 import { suggestionChip } from "./arrival-row.tsx";
@@ -29,7 +29,7 @@ const suggestion = (key: string, over: Partial<SuggestionAnswer> = {}): Suggesti
   date: "2026-11-14",
   amount: "4862.50",
   currency: "GBP",
-  above: null,
+  parent: null,
   certainty: 0.98,
   verdict: "sure",
   reasons: [
@@ -69,7 +69,7 @@ afterEach(() => {
   sent = [];
   marks = [];
 });
-const order = (key: string) => ({ ...suggestion(key), fields: { total: "1.00", documentNumber: "of the record" }, above: null });
+const order = (key: string) => ({ ...suggestion(key), fields: { total: "1.00", documentNumber: "of the record" }, parent: null });
 function sheet(over: Partial<ArrivalAnswer>, picked: PickedWords | null = null) {
   return (
     <FilingSheet
@@ -87,7 +87,7 @@ function sheet(over: Partial<ArrivalAnswer>, picked: PickedWords | null = null) 
 function draw(over: Partial<ArrivalAnswer> = {}, picked: PickedWords | null = null) {
   const keep = (to: string) => (body: unknown) => {
     sent.push({ to, body });
-    return { code: "AC-000001", title: "x", path: "x", placement: {} };
+    return { code: "AC-000001", title: "x", path: "x", location: {} };
   };
   api = fakeApi({
     "/records/purchaseOrder/PO-6127": () => order("PO-6127"),
@@ -109,9 +109,9 @@ describe("Beside what is proposed", () => {
   test.each([
     [
       { own: ["order number", "total fits"], others: ["names the route"], isAsLikely: false },
-      "Unlike PO-6126: order number, total fits. Only PO-6126: names the route.",
+      "Only this record, not PO-6126: order number, total fits. Only PO-6126: names the route.",
     ],
-    [{ own: [], others: [], isAsLikely: true }, "PO-6126 is as likely. The same speaks for PO-6126."],
+    [{ own: [], others: [], isAsLikely: true }, "PO-6126 is equally likely. The same reasons apply to PO-6126."],
   ])("it stands how it differs from the next one", async (apart, words) => {
     const suggestions = (certainty: number) => [
       suggestion("PO-6127", { apart: { key: "PO-6126", ...apart } }),
@@ -126,7 +126,7 @@ describe("Beside what is proposed", () => {
     draw({ suggestions: suggestions(0.02) });
     await main("PO-6127");
     expect(said()).toBeUndefined();
-    fireEvent.click(screen.getByRole("button", { name: "unlike PO-6126" }));
+    fireEvent.click(screen.getByRole("button", { name: "not for PO-6126" }));
     expect(said()).toBe(words);
   });
   test("records along its chain are offered, but for those that are suggested anyway", async () => {
@@ -163,14 +163,14 @@ describe("Beside what is proposed", () => {
         recordTypes: testMe.recordTypes.map((t) => ({ ...t, draft: { needs: [], papers: [], titleFrom: [], lines: false } })),
       },
     );
-    expect(screen.getByText("None of our records seems to be it.")).toBeTruthy();
+    expect(screen.getByText("No matching record found.")).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: /New record/ }));
     expect(begun).toEqual([null, "supplierInvoice"]);
     unmount();
     renderOnPage(sheet({ suggestions: [] }));
-    expect(screen.queryByText("None of our records seems to be it.")).toBeNull();
+    expect(screen.queryByText("No matching record found.")).toBeNull();
   });
-  test("what the program decided of a paper that is held back is not told", () => {
+  test("what the program decided of a document that is held back is not told", () => {
     api = fakeApi({});
     renderOnPage(sheet({ suggestions: [], readings: [], proposedType: null, isHeldBack: true }));
     expect(screen.queryByRole("list", { name: "Reasons" })).toBeNull();
@@ -179,14 +179,14 @@ describe("Beside what is proposed", () => {
   });
 });
 
-describe("A paper whose record was found", () => {
+describe("A document whose record was found", () => {
   test("has it chosen, with its reasons, its type and what was read; one key files it", async () => {
     draw();
     await main("PO-6127");
     expect(screen.getByText("98 %").className).toContain("is-sure");
     expect(screen.getByRole("list", { name: "Reasons" }).textContent).toContain("order number");
     expect(screen.getByLabelText<HTMLSelectElement>("Document type").value).toBe("supplierInvoice");
-    // What the paper says of itself goes before what the record says.
+    // What the document says of itself goes before what the record says.
     expect(screen.getByLabelText<HTMLInputElement>("Number").value).toBe("77-3108");
     expect(screen.getByLabelText<HTMLInputElement>("Total").value).toBe("5835.00");
     await screen.findByText("x.pdf");
@@ -197,10 +197,10 @@ describe("A paper whose record was found", () => {
   test("says which words on it decided its type, until a person says another", async () => {
     draw({ proposedType: { type: "supplierInvoice", certainty: 0.7, words: [{ text: "TAX INVOICE", page: 1, box: null }] } });
     await main("PO-6127");
-    expect(screen.getByText("it says “TAX INVOICE”")).toBeTruthy();
+    expect(screen.getByText("read: “TAX INVOICE”")).toBeTruthy();
     fireEvent.change(screen.getByLabelText("Document type"), { target: { value: "" } });
     fireEvent.change(screen.getByLabelText("Document type"), { target: { value: "supplierInvoice" } });
-    expect(screen.queryByText("it says “TAX INVOICE”")).toBeNull();
+    expect(screen.queryByText("read: “TAX INVOICE”")).toBeNull();
   });
   test("has the same numbers beside it and on the page", async () => {
     draw();
@@ -241,7 +241,10 @@ describe("A paper whose record was found", () => {
   test("that asks for money elsewhere says so where nobody overlooks it", async () => {
     draw({
       suggestions: [
-        suggestion("PO-6127", { verdict: "warning", clashes: [{ code: "iban-differs", words: "The paper names the bank account GB47." }] }),
+        suggestion("PO-6127", {
+          verdict: "warning",
+          clashes: [{ code: "iban-differs", words: "The document names the bank account GB47." }],
+        }),
       ],
     });
     await main("PO-6127");
@@ -249,7 +252,7 @@ describe("A paper whose record was found", () => {
   });
 });
 
-describe("A paper that could belong to two", () => {
+describe("A document that could belong to two", () => {
   test("has none of them chosen, and both offered", async () => {
     draw({
       suggestions: [
@@ -298,8 +301,8 @@ test("words that are pointed at go to the field one is in, and are taught before
 test.each([
   ["sure", "PO-6127 · sure", "moss"],
   ["likely", "PO-6127?", ""],
-  ["alike", "two records alike", "rust"],
-  ["warning", "another bank account", "rust"],
+  ["alike", "two likely records", "rust"],
+  ["warning", "different bank account", "rust"],
 ] as const)("in the list a suggestion that is %s says %s", (verdict, words, tone) =>
   expect(suggestionChip(arrival({ suggestions: [suggestion("PO-6127", { verdict })] }))).toEqual({ words, tone }),
 );

@@ -1,7 +1,7 @@
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import type { Filed } from "#server/documents/file-away.ts";
 
-/** A paper that waits in Arrivals. Only for tests. */
+/** A document that waits in Arrivals. Only for tests. */
 export const testArrival: ArrivalAnswer = {
   id: "a1",
   isMine: false,
@@ -56,12 +56,12 @@ export const testOrder = (key: string) => ({
   amount: "4862.50",
   currency: "GBP",
   fields: { total: "5835.00" },
-  above: { company: "MF", type: "supplierAccount", key: "S-2004", title: "Tarrin Marine Fuels" },
+  parent: { company: "MF", type: "supplierAccount", key: "S-2004", title: "Tarrin Marine Fuels" },
 });
 /** What the API answers to filing. */
 export const testFiled: Filed = {
   code: "AC-000001" as Filed["code"],
   title: "Supplier invoice 77",
   path: "Suppliers/x.pdf",
-  placement: { connection: "companyFolders", path: "Suppliers/x.pdf", state: "waiting", sha256: null, checkedAt: null },
+  location: { connection: "companyFolders", path: "Suppliers/x.pdf", state: "waiting", sha256: null, verifiedAt: null },
 };

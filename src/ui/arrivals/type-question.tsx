@@ -30,8 +30,8 @@ export function TypeQuestion({
       </Modal.Header>
       <Modal.Body>
         {certainty === null
-          ? "Nothing on the page says so. It is the usual type for this record."
-          : `The page suggests it, with a certainty of ${percentText(certainty)}.`}
+          ? "The page does not name a type. This is the usual one for this record."
+          : `Suggested by the page, certainty ${percentText(certainty)}.`}
       </Modal.Body>
       <Modal.Footer>
         <Button variant="plain" onClick={onChange}>

@@ -40,7 +40,7 @@ describe("Files on their way in", () => {
     await settled();
     expect(most).toBe(4);
     expect(shares).toContain(0.5);
-    expect(queue.snapshot().every((u) => u.state === "taken in" && u.share === 1)).toBe(true);
+    expect(queue.snapshot().every((u) => u.state === "received" && u.share === 1)).toBe(true);
     expect(heard).toBeGreaterThan(12);
     expect(told()).toBeGreaterThan(0);
     stop();
@@ -67,9 +67,9 @@ describe("Files on their way in", () => {
       "nothing.pdf: The file is empty.",
     ]);
     expect(queue.snapshot().map((u) => [u.state, u.why])).toEqual([
-      ["refused", "Programs are not accepted. It is in the register, set aside."],
+      ["refused", "Programs are not accepted. It is set aside in the register."],
       ["refused", "Programs are not accepted."],
-      ["refused", "The file is empty. It is in the register, set aside."],
+      ["refused", "The file is empty. It is set aside in the register."],
       ["refused", expect.stringContaining("larger") as string],
     ]);
   });
@@ -81,7 +81,7 @@ describe("Files on their way in", () => {
     });
     queue.add([...files("good.pdf", "run.exe"), new File([], "nothing.pdf")], target, { ...defaultLimits, bytesMax: 1024 });
     await settled();
-    expect(states()).toEqual(["good.pdf taken in", "run.exe refused", "nothing.pdf refused"]);
+    expect(states()).toEqual(["good.pdf received", "run.exe refused", "nothing.pdf refused"]);
     expect(sent).toEqual(["good.pdf"]);
     expect(
       queue
@@ -95,7 +95,7 @@ describe("Files on their way in", () => {
     queue.add(files("1", "2", "3", "4", "5"), target, { ...defaultLimits, filesMax: 3 });
     await settled();
     expect(queue.snapshot().at(-1)).toMatchObject({ name: "2 more", state: "refused" });
-    expect(queue.snapshot().filter((u) => u.state === "taken in")).toHaveLength(3);
+    expect(queue.snapshot().filter((u) => u.state === "received")).toHaveLength(3);
   });
   test("a broken connection is tried again with the same key, so that nothing comes in twice", async () => {
     const keys: string[] = [];
@@ -106,7 +106,7 @@ describe("Files on their way in", () => {
     });
     queue.add(files("patient.pdf"), target, defaultLimits);
     await settled();
-    expect(states()).toEqual(["patient.pdf taken in"]);
+    expect(states()).toEqual(["patient.pdf received"]);
     expect(new Set(keys).size).toBe(1);
     expect(keys).toHaveLength(3);
   });
@@ -131,12 +131,12 @@ describe("Files on their way in", () => {
     await new Promise((resolve) => setTimeout(resolve, 10));
     queue.stop();
     await settled();
-    expect(states()).toEqual(["0 taken in", "1 refused", "2 refused", "3 refused", "4 refused", "5 refused"]);
+    expect(states()).toEqual(["0 received", "1 refused", "2 refused", "3 refused", "4 refused", "5 refused"]);
     queue.clear();
     expect(queue.snapshot()).toEqual([]);
     queue.add(files("0"), target, defaultLimits);
     await settled();
-    expect(states()).toEqual(["0 taken in"]);
+    expect(states()).toEqual(["0 received"]);
   });
   test("the list is not forgotten while something is under way", async () => {
     let release = (): void => {};

@@ -18,7 +18,7 @@ export interface Upload {
   readonly id: string;
   readonly name: string;
   readonly sizeBytes: number;
-  readonly state: "waiting" | "sending" | "taken in" | "refused";
+  readonly state: "waiting" | "sending" | "received" | "refused";
   readonly share: number;
   readonly why: string | null;
 }
@@ -72,7 +72,7 @@ export class UploadQueue {
       .map((file) => ({ file, id: crypto.randomUUID(), refusal: refuseBeforeUpload({ name: file.name, sizeBytes: file.size }, limits) }));
     const over = files.length - listed.length;
     this.#set([
-      ...this.#uploads.filter((u) => u.state !== "taken in"),
+      ...this.#uploads.filter((u) => u.state !== "received"),
       ...listed.map(({ file, id, refusal }) => ({
         id,
         name: file.name,
@@ -89,7 +89,7 @@ export class UploadQueue {
               sizeBytes: 0,
               state: "refused" as const,
               share: 0,
-              why: `At most ${limits.filesMax} files at once. Drop the rest again.`,
+              why: `At most ${limits.filesMax} files at once. Drop the rest separately.`,
             },
           ]
         : []),
@@ -104,7 +104,7 @@ export class UploadQueue {
 
   /** Stops: what is on its way is broken off, what waits is not sent. What was taken in stays. */
   stop(): void {
-    for (const left of this.#waiting.splice(0)) this.#patch(left.id, { state: "refused", why: "Stopped before it was sent." });
+    for (const left of this.#waiting.splice(0)) this.#patch(left.id, { state: "refused", why: "Cancelled before it was sent." });
     this.#stop.abort();
   }
 
@@ -130,20 +130,20 @@ export class UploadQueue {
     const signal = this.#stop.signal;
     if (refused !== null) {
       const isListed = await this.#register(file, id, target, refused, signal).catch(() => false);
-      if (isListed) this.#patch(id, { why: `${refused} It is in the register, set aside.` });
+      if (isListed) this.#patch(id, { why: `${refused} It is set aside in the register.` });
       return;
     }
     this.#patch(id, { state: "sending" });
     for (let attempt = 1; ; attempt++) {
       try {
         const why = await this.#send(file, id, target, (share) => this.#patch(id, { share }), signal);
-        this.#patch(id, why === null ? { state: "taken in", share: 1 } : { state: "refused", why });
+        this.#patch(id, why === null ? { state: "received", share: 1 } : { state: "refused", why });
         return;
       } catch {
         if (signal.aborted || attempt >= TRIES) {
           this.#patch(id, {
             state: "refused",
-            why: signal.aborted ? "Stopped." : "The program cannot be reached. Drop it again; nothing comes in twice.",
+            why: signal.aborted ? "Stopped." : "No connection to the server. Drop it again; duplicates are recognised.",
           });
           return;
         }
@@ -216,8 +216,8 @@ export const sendFile: SendFile = (file, id, target, onShare, signal) =>
 function problemText(text: string): string {
   try {
     const body = JSON.parse(text) as { title?: string; detail?: string };
-    return [body.title, body.detail].filter(Boolean).join(". ") || "It was not taken in.";
+    return [body.title, body.detail].filter(Boolean).join(". ") || "It was not received.";
   } catch {
-    return "It was not taken in. Drop it again.";
+    return "It was not received. Drop it again.";
   }
 }

@@ -32,7 +32,7 @@ export function UploadsProvider({ children }: { children: ReactNode }) {
     }),
     [queue, me.limits, me.queues],
   );
-  const done = uploads.filter((u) => u.state === "taken in").length;
+  const done = uploads.filter((u) => u.state === "received").length;
   const refused = uploads.filter((u) => u.state === "refused");
   const busy = uploads.some((u) => u.state === "waiting" || u.state === "sending");
   const allIn = uploads.length > 0 && !busy && refused.length === 0;
@@ -45,14 +45,14 @@ export function UploadsProvider({ children }: { children: ReactNode }) {
     <UploadsContext.Provider value={value}>
       {children}
       {uploads.length > 0 ? (
-        <section className="tray" aria-label="Papers being sent">
+        <section className="tray" aria-label="Uploads">
           <div className="d-flex align-items-center gap-2 px-3 py-2">
             <strong role="status">
               {busy
-                ? `Taking in ${done} of ${uploads.length}`
+                ? `Uploading ${done} of ${uploads.length}`
                 : refused.length > 0
-                  ? `${done} taken in, ${refused.length} not`
-                  : `${countText(done, "paper")} taken in`}
+                  ? `${done} received, ${refused.length} not`
+                  : `${countText(done, "document")} received`}
             </strong>
             {busy ? (
               <Button size="sm" variant="plain" className="ms-auto" onClick={() => queue.stop()}>
@@ -65,17 +65,17 @@ export function UploadsProvider({ children }: { children: ReactNode }) {
           {busy ? (
             <ProgressBar
               className="rounded-0"
-              now={uploads.reduce((s, u) => s + (u.state === "taken in" || u.state === "refused" ? 1 : u.share), 0)}
+              now={uploads.reduce((s, u) => s + (u.state === "received" || u.state === "refused" ? 1 : u.share), 0)}
               max={uploads.length}
-              aria-label="All papers"
+              aria-label="All documents"
             />
           ) : null}
-          <div className="rows" tabIndex={0} role="region" aria-label="Each paper">
+          <div className="rows" tabIndex={0} role="region" aria-label="Details">
             {[
               ...refused,
               ...uploads.filter((u) => u.state === "sending"),
               ...uploads.filter((u) => u.state === "waiting"),
-              ...uploads.filter((u) => u.state === "taken in"),
+              ...uploads.filter((u) => u.state === "received"),
             ]
               .slice(0, 60)
               .map((u) => (

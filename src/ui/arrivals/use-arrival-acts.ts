@@ -30,8 +30,8 @@ const going: Readonly<Record<ManyWish["action"], string>> = {
   setAside: "Setting aside",
   restore: "Restoring",
   readAgain: "Reading again",
-  handOver: "Handing over",
-  documentType: "Saying the type",
+  handOver: "Assigning",
+  documentType: "Setting the type",
   fileSure: "Filing",
 };
 
@@ -65,7 +65,7 @@ export function useArrivalActs({
   const changeAll = async (wish: Wish): Promise<Changed> => {
     if (wish.ids.length <= AT_ONCE) return changeMany(wish, () => {});
     const words = (many: number): string =>
-      `${going[wish.action]}: ${many.toLocaleString("en-GB")} of ${countText(wish.ids.length, "paper")}`;
+      `${going[wish.action]}: ${many.toLocaleString("en-GB")} of ${countText(wish.ids.length, "document")}`;
     const notice = notices.begin(words(0));
     try {
       return await changeMany(wish, (many) => notice.say(words(Math.min(many, wish.ids.length))));
@@ -95,8 +95,8 @@ export function useArrivalActs({
         {
           onSuccess: (answer) =>
             told(answer, "set aside", () =>
-              notices.done(`${countText(answer.done, "paper")} set aside`, {
-                more: junk ? "Kept in the register. What the sender sends is marked from now on." : "Kept in the register.",
+              notices.done(`${countText(answer.done, "document")} set aside`, {
+                more: junk ? "Kept in the register. Future mail from this sender is marked." : "Kept in the register.",
                 undo: () => bulk.mutate({ ids, action: "restore", reason: "undone" }),
               }),
             ),
@@ -111,12 +111,12 @@ export function useArrivalActs({
         {
           onSuccess: (answer) => {
             if (answer.done > 0)
-              notices.done(`${countText(answer.done, "paper")} filed`, {
-                more: "Each is on its record; Find lists them under added by you.",
+              notices.done(`${countText(answer.done, "document")} filed`, {
+                more: "Each is on its record. Find lists them under “added by you”.",
                 undo: () => void takeBack(answer.filed ?? []),
               });
             if (answer.failures.length > 0)
-              notices.wrong(new Error(`${countText(answer.failures.length, "paper")} left to you: ${answer.failures[0]?.why}`));
+              notices.wrong(new Error(`${countText(answer.failures.length, "document")} not filed: ${answer.failures[0]?.why}`));
           },
         },
       );
@@ -126,7 +126,7 @@ export function useArrivalActs({
       bulk.mutate(
         { ids, action: "handOver", reason: word, ...to },
         {
-          onSuccess: (answer) => told(answer, "handed over", () => notices.done(`${countText(answer.done, "paper")} handed to ${whom}`)),
+          onSuccess: (answer) => told(answer, "assigned", () => notices.done(`${countText(answer.done, "document")} assigned to ${whom}`)),
         },
       );
     },
@@ -134,7 +134,7 @@ export function useArrivalActs({
       bulk.mutate(
         { ids, action: "documentType", documentType },
         {
-          onSuccess: (answer) => told(answer, "changed", () => notices.done(`The type of ${countText(answer.done, "paper")} is said`)),
+          onSuccess: (answer) => told(answer, "changed", () => notices.done(`The type of ${countText(answer.done, "document")} is set`)),
         },
       ),
     readAgain: (ids: readonly string[]): void => bulk.mutate({ ids, action: "readAgain" }),

@@ -30,19 +30,19 @@ function Table() {
   useKeys({ f: () => sheet.current?.file(), z: notices.undoLast, 3: () => setAt("a3") });
   return (
     <>
-      <ul aria-label="What waits">
+      <ul aria-label="Waiting documents">
         {shown.map((a) => (
           <li key={a.id}>{a.fileName}</li>
         ))}
       </ul>
-      <h1>{current?.fileName ?? "no paper"}</h1>
+      <h1>{current?.fileName ?? "no document"}</h1>
       {current ? <FilingSheet key={current.id} arrival={current} handle={sheet} actions={null} {...filing} /> : null}
     </>
   );
 }
 
 let api: ReturnType<typeof fakeApi>;
-/** What lets the server answer the filing of a paper. */
+/** What lets the server answer the filing of a document. */
 const answers = new Map<string, (answer: unknown) => void>();
 let isWide = false;
 afterEach(() => {
@@ -71,7 +71,7 @@ function draw(reach: "known" | "unknown" = "known") {
 }
 /** Waits until the sheet knows what its clip reaches, and the place. */
 const isReady = async (): Promise<void> => {
-  await screen.findByText("seen here only");
+  await screen.findByText("not shown on other records");
   await screen.findByText("x.pdf");
 };
 const press = (key: string) => fireEvent.keyDown(document.body, { key });
@@ -83,7 +83,7 @@ const sent = () => api.asked.filter((a) => a.endsWith("/file"));
 
 describe("Filing from the table", () => {
   afterEach(() => void jest.restoreAllMocks());
-  test("opens the next paper before the server has answered, and says so until it has", async () => {
+  test("opens the next document before the server has answered, and says so until it has", async () => {
     draw();
     await isReady();
     press("f");
@@ -113,7 +113,7 @@ describe("Filing from the table", () => {
     await open("a3.pdf");
     await waitFor(() => expect(sent()).toEqual(["POST /arrivals/a1/file", "POST /arrivals/a2/file"]));
   });
-  test("nor does one that comes when the next paper has only just been drawn, however long that took", () => {
+  test("nor does one that comes when the next document has only just been drawn, however long that took", () => {
     let filing: ReturnType<typeof useFiling> | undefined;
     function Holder() {
       filing = useFiling({ goOn: () => {}, drop: () => {}, open: () => {}, refresh: () => {} });
@@ -174,16 +174,16 @@ describe("Filing from the table", () => {
   test("what would show on many records is asked before anything is sent or opened", async () => {
     isWide = true;
     draw();
-    await screen.findByText(/That is many/);
+    await screen.findByText(/That is a lot/);
     press("f");
-    expect(await screen.findByRole("button", { name: "Show it on all of them" })).toBeTruthy();
+    expect(await screen.findByRole("button", { name: "Show on all" })).toBeTruthy();
     expect(screen.getByRole("heading", { level: 1 }).textContent).toBe("a1.pdf");
     expect(sent()).toEqual([]);
-    fireEvent.click(screen.getByRole("button", { name: "Show it on all of them" }));
+    fireEvent.click(screen.getByRole("button", { name: "Show on all" }));
     await open("a2.pdf");
     await waitFor(() => expect(sent()).toHaveLength(1));
   });
-  test("a question that only the server knew of stands when the paper is opened again", async () => {
+  test("a question that only the server knew of stands when the document is opened again", async () => {
     draw();
     await isReady();
     press("f");
@@ -191,7 +191,7 @@ describe("Filing from the table", () => {
     await waitFor(() => expect(answers.has("a1")).toBe(true));
     await answer("a1", refusal("This would show on many records", "reaches-many"));
     fireEvent.click(await screen.findByRole("button", { name: "Open it" }));
-    expect(await screen.findByRole("button", { name: "Show it on all of them" })).toBeTruthy();
+    expect(await screen.findByRole("button", { name: "Show on all" })).toBeTruthy();
   });
   test("who goes on by hand while it is not known who would see it stays there when it is filed", async () => {
     draw("unknown");

@@ -3,12 +3,12 @@ import { useRouter } from "next/navigation";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
 import type { Filed } from "#server/documents/file-away.ts";
-import { whatItHadDecided } from "../hands-free/held-back.ts";
+import { whatItHadDecided } from "../automatic-filing/held-back.ts";
 import { apiSend, sentenceOf } from "../kit/api.ts";
 import { type UnderWay, useNotices } from "../kit/notices.tsx";
 import { forgetSheet, keepSheet, type SheetState } from "./kept-sheet.ts";
 
-/** Nobody has looked at a paper that has been on screen for so short a time, ms: a second press of the key that filed the one before is no wish. */
+/** Nobody has looked at a document that has been on screen for so short a time, ms: a second press of the key that filed the one before is no wish. */
 const UNSEEN_MS = 250;
 
 interface Going {
@@ -18,7 +18,7 @@ interface Going {
 }
 
 /**
- * Filing as the table of arrivals sees it. The next paper opens while the one before is still being filed; should that be refused, it is back in its place with its
+ * Filing as the table of arrivals sees it. The next document opens while the one before is still being filed; should that be refused, it is back in its place with its
  * sheet as it was, and a notice that stays says so. Nothing is opened under the clerk's hands.
  */
 export function useFiling({
@@ -27,11 +27,11 @@ export function useFiling({
   open,
   refresh,
 }: {
-  /** Opens the paper after this one. */
+  /** Opens the document after this one. */
   goOn: (arrival: ArrivalAnswer) => void;
   /** Takes rows out of the list for good. */
   drop: (ids: readonly string[]) => void;
-  /** Opens a paper by its id. */
+  /** Opens a document by its id. */
   open: (id: string) => void;
   refresh: () => void;
 }) {
@@ -56,15 +56,15 @@ export function useFiling({
     }, notices.wrong);
   const comeBack = (id: string): void => setAway((now) => new Set([...now].filter((other) => other !== id)));
   return {
-    /** Papers that are being filed: they are out of the list until it is known. */
+    /** Documents that are being filed: they are out of the list until it is known. */
     away,
     isTooSoon: useCallback((): boolean => performance.now() - goneOnAt.current < UNSEEN_MS, []),
-    /** Another paper has been drawn: only now can it be looked at. */
+    /** Another document has been drawn: only now can it be looked at. */
     onShown: useCallback((): void => {
       if (isGoingOn.current) goneOnAt.current = performance.now();
       isGoingOn.current = false;
     }, []),
-    /** It has been sent, and nothing is to be asked: the next paper opens. */
+    /** It has been sent, and nothing is to be asked: the next document opens. */
     onFiling: (arrival: ArrivalAnswer, title: string): void => {
       goneOnAt.current = performance.now();
       isGoingOn.current = true;

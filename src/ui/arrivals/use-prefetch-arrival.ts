@@ -8,7 +8,7 @@ import { recordQuery } from "../records/record-query.ts";
 import { previewQuery, startsWith, typeOfSheet, valuesOfSheet, wishOfSheet } from "./sheet-wish.ts";
 
 /**
- * Loads an arrival's paper ahead of time, and the record that its sheet will start with. With `whole` also what that sheet will ask for as it opens: its
+ * Loads an arrival's document ahead of time, and the record that its sheet will start with. With `whole` also what that sheet will ask for as it opens: its
  * place, who would see it, how it compares. So the next one is there at once, and whole.
  */
 export function usePrefetchArrival(): (arrival: ArrivalAnswer, whole: boolean) => void {

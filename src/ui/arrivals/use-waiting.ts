@@ -66,8 +66,8 @@ export function useWaiting(filter: WaitingFilter, company: string | undefined, a
     queryFn: ({ pageParam, signal }) => apiGet<ArrivalPage>(`/arrivals${queryOf({ ...wish, cursor: pageParam })}`, signal),
   });
   const loaded = useMemo(() => (list.data?.pages.flatMap((p) => p.items) ?? []).filter((a) => !away.has(a.id)), [list.data, away]);
-  // An address can name a paper that the list has not come to, or that the filter leaves out. It is fetched and stands first; until it is
-  // there nothing else is open in its place, or the wrong paper would be filed.
+  // An address can name a document that the list has not come to, or that the filter leaves out. It is fetched and stands first; until it is
+  // there nothing else is open in its place, or the wrong document would be filed.
   const isMissing = filter.at !== null && list.isSuccess && !away.has(filter.at) && !loaded.some((a) => a.id === filter.at);
   const named = useQuery({
     queryKey: ["arrivals", "one", filter.at],
@@ -103,7 +103,7 @@ export function useWaiting(filter: WaitingFilter, company: string | undefined, a
   return {
     list,
     items,
-    /** More is loaded than is asked for again after each paper. */
+    /** More is loaded than is asked for again after each document. */
     isLong: (list.data?.pages.length ?? 0) > LOOKED_PAGES,
     total: (list.data?.pages[0]?.total ?? 0) - listed,
     isSought,

@@ -14,15 +14,15 @@ const sortWords: Readonly<Record<(typeof sorts)[number], string>> = {
 /** How they are put together under headings; each goes with an order. */
 export const groupings = ["none", "sender", "source", "day"] as const;
 const groupWords: Readonly<Record<(typeof groupings)[number], string>> = {
-  none: "Without headings",
+  none: "No grouping",
   sender: "Grouped by sender",
-  source: "Grouped by where from",
+  source: "Grouped by source",
   day: "Grouped by day",
 };
 const groupShort: Readonly<Record<(typeof groupings)[number], string>> = {
   none: "",
   sender: "By sender",
-  source: "By where from",
+  source: "By source",
   day: "By day",
 };
 /** Which of the waiting ones are shown. */
@@ -45,16 +45,16 @@ export function WaitingFilter({
   onChange: (change: { readonly [K in keyof WaitingWish]?: WaitingWish[K] | null }) => void;
 }) {
   const shown = filter.mine
-    ? "Handed to me"
+    ? "Assigned to me"
     : filter.group !== "none"
       ? groupShort[filter.group]
       : filter.show === "all"
         ? sortWords[filter.sort]
         : filter.show === "ready"
-          ? "Only ready ones"
+          ? "Ready only"
           : filter.show === "sure"
-            ? "Only sure ones"
-            : "Only problems";
+            ? "Certain only"
+            : "Problems only";
   return (
     <Dropdown>
       <Dropdown.Toggle variant="quiet" aria-label={`Sort and filter: ${shown}`}>
@@ -74,24 +74,24 @@ export function WaitingFilter({
         ))}
         <Dropdown.Divider />
         <Dropdown.Item active={filter.mine} onClick={() => onChange({ mine: filter.mine ? null : true })}>
-          Only those handed to me
+          Only those assigned to me
         </Dropdown.Item>
         <Dropdown.Item active={filter.show === "all"} onClick={() => onChange({ show: null })}>
-          All that wait
+          All waiting
         </Dropdown.Item>
         <Dropdown.Item active={filter.show === "ready"} onClick={() => onChange({ show: "ready" })}>
-          Only ready ones
+          Ready only
         </Dropdown.Item>
         <Dropdown.Item active={filter.show === "sure"} onClick={() => onChange({ show: "sure" })}>
-          Only those the program is sure of
+          Certain only
         </Dropdown.Item>
         <Dropdown.Item active={filter.show === "problem"} onClick={() => onChange({ show: "problem" })}>
-          Only problems
+          Problems only
         </Dropdown.Item>
         <Dropdown.Divider />
         {["", ...Object.keys(sourceWords)].map((s) => (
           <Dropdown.Item key={s} active={filter.source === s} onClick={() => onChange({ source: s || null })}>
-            {s === "" ? "From everywhere" : `From ${sourceWords[s]}`}
+            {s === "" ? "All sources" : `From ${sourceWords[s]}`}
           </Dropdown.Item>
         ))}
       </Dropdown.Menu>

@@ -168,14 +168,14 @@ export function NothingWaits({
   onChoose: (() => void) | null;
 }) {
   return (
-    <Empty icon={<Inboxes size={36} />} title={isFiltered ? "Nothing here fits the filter" : "Nothing waits"}>
+    <Empty icon={<Inboxes size={36} />} title={isFiltered ? "No documents match the filter" : "Nothing is waiting"}>
       {isFiltered ? (
         <Button variant="plain" className="mt-2" onClick={onShowAll}>
           Show all
         </Button>
       ) : (
         <>
-          Drop papers anywhere on this page
+          Drop documents anywhere on this page
           {onChoose ? (
             <div className="mt-3">
               <Button variant="plain" onClick={onChoose}>

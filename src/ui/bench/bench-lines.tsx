@@ -167,7 +167,7 @@ export function BenchLines({
                 <div key={pageKey(page)}>
                   {tile(page, undefined, 0, null)}
                   <Button size="sm" variant="quiet" className="bench-back" onClick={() => bench.bringBack(new Set([pageKey(page)]))}>
-                    Bring back
+                    Restore
                   </Button>
                 </div>
               ))}
@@ -193,9 +193,9 @@ function Tray({ count, onDrop, onBack }: { count: number; onDrop: (keys: Readonl
   return (
     <div ref={target} className={`bench-head is-tray ${over ? "is-over" : ""}`} role="group" aria-label="Left out">
       <strong>Left out</strong>
-      <span className="text-2">{countText(count, "page")} in no document; the original keeps them</span>
+      <span className="text-2">{countText(count, "page")} not in any document; the original keeps them</span>
       <Button size="sm" variant="quiet" className="ms-auto" onClick={onBack}>
-        Bring all back
+        Restore all
       </Button>
     </div>
   );
@@ -206,7 +206,7 @@ function OwnPile({ onDrop }: { onDrop: (keys: ReadonlySet<string>) => void }) {
   const [target, over] = useDrop(onDrop);
   return (
     <div ref={target} className={`bench-own ${over ? "is-over" : ""}`}>
-      Drag pages here to make a document of them, or press <kbd>N</kbd>
+      Drag pages here to make a document, or press <kbd>N</kbd>
     </div>
   );
 }

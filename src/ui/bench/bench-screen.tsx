@@ -59,11 +59,11 @@ export function BenchScreen() {
         ) : null}
       </Where>
       {name === "" ? (
-        <Empty icon={<Scissors size={34} />} title="Nothing lies on the bench">
-          Choose a paper in Arrivals and press <kbd>B</kbd>, or choose several and put them together here.
+        <Empty icon={<Scissors size={34} />} title="The bench is empty">
+          Select a document in Arrivals and press <kbd>B</kbd>, or select several to join them here.
           <div className="mt-3">
             <Link className="btn btn-plain" href="/arrivals">
-              To Arrivals
+              Go to Arrivals
             </Link>
           </div>
         </Empty>
@@ -150,24 +150,29 @@ function BenchTable({ name, answer }: { name: string; answer: BenchAnswer }) {
       const troubled = made.parts.filter((p) => p.problem !== null);
       const left = made.parts.find((p) => p.code === null);
       const source = answer.sources.find((s) => s.arrival !== null)?.arrival;
-      for (const part of troubled.slice(0, 2)) notices.wrong(new Error(`${part.fileName} waits in Arrivals: ${part.problem}`));
-      notices.done(filed.length > 0 ? `${countText(filed.length, "paper")} filed` : `${countText(made.parts.length, "paper")} made`, {
-        more: [
-          filed.length > 0 && filed.length < made.parts.length ? `${countText(made.parts.length - filed.length, "more")} in Arrivals.` : "",
-          "What came in stays in the register.",
-        ]
-          .filter(Boolean)
-          .join(" "),
-        ...(filed.length === 0 && source
-          ? {
-              undo: () =>
-                void apiSend("POST", `/arrivals/${source}/put-back`).then(() => {
-                  void client.invalidateQueries({ queryKey: ["arrivals"] });
-                  router.push(`/arrivals?at=${source}`);
-                }, notices.wrong),
-            }
-          : {}),
-      });
+      for (const part of troubled.slice(0, 2)) notices.wrong(new Error(`${part.fileName} stays in Arrivals: ${part.problem}`));
+      notices.done(
+        filed.length > 0 ? `${countText(filed.length, "document")} filed` : `${countText(made.parts.length, "document")} created`,
+        {
+          more: [
+            filed.length > 0 && filed.length < made.parts.length
+              ? `${countText(made.parts.length - filed.length, "more")} in Arrivals.`
+              : "",
+            "The originals stay in the register.",
+          ]
+            .filter(Boolean)
+            .join(" "),
+          ...(filed.length === 0 && source
+            ? {
+                undo: () =>
+                  void apiSend("POST", `/arrivals/${source}/put-back`).then(() => {
+                    void client.invalidateQueries({ queryKey: ["arrivals"] });
+                    router.push(`/arrivals?at=${source}`);
+                  }, notices.wrong),
+              }
+            : {}),
+        },
+      );
       router.push(left ? `/arrivals?at=${left.id}` : "/arrivals");
     },
     onError: notices.wrong,
@@ -207,7 +212,7 @@ function BenchTable({ name, answer }: { name: string; answer: BenchAnswer }) {
   const rest = table.piles.length - filing;
   const label =
     filing === 0
-      ? `Make ${countText(table.piles.length, "paper")}`
+      ? `Apply ${countText(table.piles.length, "document")}`
       : rest === 0
         ? `File all ${table.piles.length}`
         : `File ${filing}, leave ${rest} in Arrivals`;
@@ -218,7 +223,7 @@ function BenchTable({ name, answer }: { name: string; answer: BenchAnswer }) {
           <Button variant="quiet" aria-label="Undo" title="Undo  Z" disabled={!bench.canUndo} onClick={bench.undo}>
             <ArrowCounterclockwise size={16} />
           </Button>
-          <Button variant="quiet" aria-label="Do again" title="Do again  Y" disabled={!bench.canRedo} onClick={bench.redo}>
+          <Button variant="quiet" aria-label="Redo" title="Do again  Y" disabled={!bench.canRedo} onClick={bench.redo}>
             <ArrowClockwise size={16} />
           </Button>
           <Button variant="plain" onClick={() => bench.turn()}>
@@ -235,7 +240,7 @@ function BenchTable({ name, answer }: { name: string; answer: BenchAnswer }) {
           <span className="ms-auto" />
           {answer.sources.some((s) => s.isComing) ? (
             <span className="text-2 small" role="status">
-              Looking for cuts …
+              Looking for document boundaries …
             </span>
           ) : null}
           {unchecked.length > 1 ? (
@@ -245,7 +250,7 @@ function BenchTable({ name, answer }: { name: string; answer: BenchAnswer }) {
           ) : null}
           {waiting.length > 0 ? (
             <Button variant="plain" onClick={() => bench.accept(answer)}>
-              <Check2All size={15} /> Make {countText(waiting.length, "proposed cut")} <kbd>A</kbd>
+              <Check2All size={15} /> Apply {countText(waiting.length, "proposed cut")} <kbd>A</kbd>
             </Button>
           ) : null}
         </div>
@@ -254,7 +259,7 @@ function BenchTable({ name, answer }: { name: string; answer: BenchAnswer }) {
           <span className="text-2">
             {countText(table.piles.length, "document")} of {countText(table.piles.flatMap((p) => p.pages).length, "page")}
             {table.dropped.length > 0 ? `, ${table.dropped.length} left out` : ""}
-            {bench.chosen.size > 1 ? ` · ${bench.chosen.size} chosen` : ""}
+            {bench.chosen.size > 1 ? ` · ${bench.chosen.size} selected` : ""}
           </span>
           <Button className="last" onClick={send} disabled={out.isPending || !me.may.file || (isUntouched && filing === 0)}>
             {out.isPending ? "Working …" : label} <kbd>F</kbd>

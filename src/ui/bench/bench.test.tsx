@@ -1,7 +1,7 @@
 import { act, cleanup, fireEvent, renderHook, screen, waitFor } from "@testing-library/react";
 import { pageKey } from "#core/bench/bench-table.ts";
 import type { BenchAnswer } from "#server/bench/load-bench.ts";
-import type { ReadAnswer } from "#server/suggesting/load-suggestions.ts";
+import type { ReadAnswer } from "#server/matching/load-suggestions.ts";
 import { fakeApi, renderOnPage, testMe } from "../kit/test-page.tsx";
 import { linesOf, perLine } from "./lines.ts";
 import { PageTile } from "./page-tile.tsx";
@@ -124,7 +124,7 @@ describe("The bench in the browser", () => {
 describe("A pile's head", () => {
   const api = () =>
     fakeApi({
-      "/records/lookup": () => ({ items: [{ id: 1, ...record, status: null, date: null, amount: null, currency: null, above: null }] }),
+      "/records/lookup": () => ({ items: [{ id: 1, ...record, status: null, date: null, amount: null, currency: null, parent: null }] }),
     });
   test("takes a record by look-up and offers its usual type; both can be taken off", async () => {
     const asked = api();
@@ -150,7 +150,7 @@ describe("A pile's head", () => {
     expect(said[0]).toMatchObject({ record: { key: "PO-1" }, documentType: "supplierInvoice" });
     drawn.rerender(head({ ...emptySheet, record, documentType: "supplierInvoice" }));
     fireEvent.change(screen.getByLabelText("Number of document 2"), { target: { value: "88-1" } });
-    fireEvent.click(screen.getByLabelText("Take off PO-1"));
+    fireEvent.click(screen.getByLabelText("Remove PO-1"));
     fireEvent.click(screen.getByLabelText("Join document 2 to the one before"));
     expect(said.slice(1)).toEqual([{ number: "88-1" }, { record: null, number: "" }, "join"]);
     asked.end();
@@ -180,7 +180,7 @@ describe("A pile's head", () => {
           date: null,
           amount: null,
           currency: null,
-          above: null,
+          parent: null,
           certainty,
           verdict,
           reasons: [],

@@ -7,7 +7,7 @@ import type { Bench } from "./use-bench.ts";
 export function PageUpClose({ bench, answer }: { bench: Bench; answer: BenchAnswer }) {
   const page = bench.focusPage;
   const source = page ? answer.sources[page.source] : undefined;
-  if (!page || !source) return <section className="d-flex flex-column h-100" aria-label="The page" />;
+  if (!page || !source) return <section className="d-flex flex-column h-100" aria-label="Page" />;
   const facts = source.pages[page.page - 1];
   const base = source.arrival ? `/arrivals/${source.arrival}` : `/documents/${source.document ?? ""}`;
   const codes = answer.codes.filter((c) => pageKey(c) === pageKey(page));
@@ -15,7 +15,7 @@ export function PageUpClose({ bench, answer }: { bench: Bench; answer: BenchAnsw
   const sideways = page.turn % 180 !== 0;
   const [width, height] = [facts?.width ?? 595, facts?.height ?? 842];
   return (
-    <section className="d-flex flex-column h-100" aria-label="The page">
+    <section className="d-flex flex-column h-100" aria-label="Page">
       <div className="bar">
         <strong className="text-truncate">{source.document ?? source.fileName}</strong>
         <span className="text-2 text-nowrap ms-auto">
@@ -24,21 +24,21 @@ export function PageUpClose({ bench, answer }: { bench: Bench; answer: BenchAnsw
       </div>
       {codes.length > 0 || cut || facts?.blank ? (
         <div className="px-3 py-2 small border-bottom" style={{ background: "var(--paper-0)" }}>
-          {facts?.blank ? <div>Nothing is on this page.</div> : null}
-          {cut ? <div>A new document probably begins here: {cut.reason}.</div> : null}
+          {facts?.blank ? <div>This page is blank.</div> : null}
+          {cut ? <div>A new document probably starts here: {cut.reason}.</div> : null}
           {codes.map((c) => (
             <div key={c.text}>
               <code>{c.text}</code>{" "}
               {c.sort === "separator"
                 ? "separator sheet, left out"
                 : c.record
-                  ? `${c.record.key} ${c.record.title}${c.leftOut ? "; the sheet is left out" : ""}`
-                  : "names a record you cannot see, or that is not there"}
+                  ? `${c.record.key} ${c.record.title}${c.leftOut ? "; the cover sheet is left out" : ""}`
+                  : "names a record that does not exist or that you may not see"}
             </div>
           ))}
         </div>
       ) : null}
-      <div className="viewer" tabIndex={0} role="region" aria-label="The page up close">
+      <div className="viewer" tabIndex={0} role="region" aria-label="Enlarged page">
         <div
           className="mx-auto"
           style={{ position: "relative", width: "100%", aspectRatio: sideways ? `${height} / ${width}` : `${width} / ${height}` }}

@@ -30,7 +30,7 @@ export function PileHead({
   /** Its pages may still be being read. */
   isReading?: boolean;
   company: string | undefined;
-  /** The queue it came by, which says what such papers usually are. */
+  /** The queue it came by, which says what such documents usually are. */
   queue: string | undefined;
   /** The document that the pile may become the next version of. */
   versionOf: string | null;
@@ -54,7 +54,7 @@ export function PileHead({
       {sheet.asVersion && versionOf ? (
         <span className="chip amber">
           next version of <code>{versionOf}</code>
-          <Button variant="quiet" className="p-0" aria-label="Not as a version" onClick={() => onSheet({ asVersion: false })}>
+          <Button variant="quiet" className="p-0" aria-label="File as a separate document" onClick={() => onSheet({ asVersion: false })}>
             <X size={15} />
           </Button>
         </span>
@@ -65,12 +65,7 @@ export function PileHead({
             {recordType(record.type)?.short ?? record.type} <code>{record.key}</code> {record.title}
           </span>
           {recordCertainty === null ? null : <span className="certainty">{percentText(recordCertainty)}</span>}
-          <Button
-            variant="quiet"
-            className="p-0"
-            aria-label={`Take off ${record.key}`}
-            onClick={() => onSheet({ record: null, number: "" })}
-          >
+          <Button variant="quiet" className="p-0" aria-label={`Remove ${record.key}`} onClick={() => onSheet({ record: null, number: "" })}>
             <X size={15} />
           </Button>
         </span>
@@ -124,7 +119,7 @@ export function PileHead({
       ) : null}
       <span className="ms-auto" />
       {needsCheck ? (
-        <Button size="sm" variant="plain" onClick={() => onSheet({})} title="Record and type are right  O">
+        <Button size="sm" variant="plain" onClick={() => onSheet({})} title="Confirm record and type  O">
           Check, then confirm <kbd>O</kbd>
         </Button>
       ) : null}

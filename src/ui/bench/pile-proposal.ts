@@ -3,7 +3,7 @@ import { propertiesFromReadings } from "#core/documents/fill-from-readings.ts";
 import { fieldValuesSchema } from "#core/documents/properties-schema.ts";
 import { TYPE_SHOWN_FROM, TYPE_SURE_FROM } from "#core/documents/type-certainty.ts";
 import type { FieldValues } from "#core/records/record-type.ts";
-import type { ReadAnswer } from "#server/suggesting/load-suggestions.ts";
+import type { ReadAnswer } from "#server/matching/load-suggestions.ts";
 import { emptySheet, type PileSheet } from "./use-bench.ts";
 
 /** What a pile's head shows: the sheet as a person left it, else what the program proposes for its pages. */

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useState } from "react";
 import { type BenchTable, cutBetween, type Pile } from "#core/bench/bench-table.ts";
 import type { BenchAnswer } from "#server/bench/load-bench.ts";
 import type { PilesAnswer } from "#server/bench/suggest-piles.ts";
-import type { ReadAnswer } from "#server/suggesting/load-suggestions.ts";
+import type { ReadAnswer } from "#server/matching/load-suggestions.ts";
 import { apiSend } from "../kit/api.ts";
 
 /** Piles asked about in one call; the server takes at most 20. */

@@ -29,7 +29,7 @@ interface Shot {
   readonly page: { readonly blob: Blob; readonly url: string } | null;
 }
 
-/** A page is made anew when nothing was changed for so long, ms. */
+/** A page is made again when nothing was changed for so long, ms. */
 const SETTLE_MS = 250;
 
 /** The camera: several shots become one document, each cut to its page, straightened, in even light. */
@@ -103,7 +103,7 @@ export function CaptureScreen() {
       return (await answer.json()) as { id: string };
     },
     onSuccess: ({ id }) => {
-      notices.done(`${countText(shots.length, "page")} sent`, { more: "Open the paper", href: `/arrivals?at=${id}` });
+      notices.done(`${countText(shots.length, "page")} sent`, { more: "Open document", href: `/arrivals?at=${id}` });
       setShots([]);
       setAt(null);
       setName("");
@@ -112,7 +112,7 @@ export function CaptureScreen() {
       router.refresh();
     },
     onError: (error) =>
-      notices.wrong(error instanceof ApiProblem ? error : new Error("It was not sent: no answer. The pages are still here; send again.")),
+      notices.wrong(error instanceof ApiProblem ? error : new Error("Not sent: no connection. The pages are still here; send again.")),
   });
   const isReady = shots.length > 0 && shots.every((s) => s.page !== null) && opening === 0;
   const shoot = (): void => camera.current?.click();
@@ -135,7 +135,7 @@ export function CaptureScreen() {
       <div className="capture-main">
         {current ? (
           <div className="capture-pair">
-            <section aria-label="Where the page is">
+            <section aria-label="Page in the picture">
               <CornerFrame
                 url={current.url}
                 width={current.photo.width}
@@ -145,13 +145,13 @@ export function CaptureScreen() {
               />
               <p className="text-2 small mt-2 mb-0">
                 {current.isFound
-                  ? "The page was found. Drag a corner if it is not quite there."
-                  : "No page was found by itself: drag the corners to it, or send all of it."}
+                  ? "Page found. Drag a corner to correct it."
+                  : "No page found: drag the corners to it, or send the whole picture."}
               </p>
             </section>
-            <section aria-label="What is sent" className="capture-page">
+            <section aria-label="Result" className="capture-page">
               {current.page ? (
-                <img src={current.page.url} alt={`Page ${shots.indexOf(current) + 1} as it is sent`} />
+                <img src={current.page.url} alt={`Page ${shots.indexOf(current) + 1} result`} />
               ) : (
                 <div
                   className="skeleton"
@@ -164,11 +164,11 @@ export function CaptureScreen() {
             </section>
           </div>
         ) : (
-          <Empty icon={<Camera size={36} />} title={opening > 0 ? "Opening …" : "Photograph a paper"}>
-            Lay it on something darker, take all of it, page after page. They become one document.
+          <Empty icon={<Camera size={36} />} title={opening > 0 ? "Opening …" : "Photograph a document"}>
+            Lay it on a darker surface and photograph each page. All pages become one document.
             <div className="mt-3">
               <Button variant="plain" onClick={shoot}>
-                Take the first picture
+                Take first picture
               </Button>
             </div>
           </Empty>
@@ -190,7 +190,7 @@ export function CaptureScreen() {
                 </button>
               </div>
             ))}
-            <Button variant="plain" onClick={shoot} aria-label="Take another page">
+            <Button variant="plain" onClick={shoot} aria-label="Add page">
               <Camera size={18} />
             </Button>
           </div>
@@ -200,14 +200,14 @@ export function CaptureScreen() {
                 <ArrowClockwise size={14} /> Turn
               </Button>
               <Button size="sm" variant="plain" aria-pressed={!current.even} onClick={() => change(current.id, { even: !current.even })}>
-                {current.even ? "In colour" : "Like a scan"}
+                {current.even ? "Colour" : "Black and white"}
               </Button>
               <Button
                 size="sm"
                 variant="plain"
                 onClick={() => change(current.id, { corners: wholePicture(current.photo.width, current.photo.height) })}
               >
-                All of it
+                Whole picture
               </Button>
               <Button
                 size="sm"
@@ -224,7 +224,7 @@ export function CaptureScreen() {
           <div className="d-flex gap-2">
             <Form.Control
               aria-label="Name"
-              placeholder="Name, if you like"
+              placeholder="Name (optional)"
               value={name}
               maxLength={120}
               onChange={(e) => setName(e.target.value)}
@@ -241,7 +241,7 @@ export function CaptureScreen() {
       ) : null}
       <div className="foot">
         <Button variant="plain" onClick={shoot} disabled={opening > 0}>
-          <Camera size={15} /> {shots.length === 0 ? "Take a picture" : "Another page"}
+          <Camera size={15} /> {shots.length === 0 ? "Take a picture" : "Add page"}
         </Button>
         <Button className="last" disabled={!isReady || send.isPending || !me.may.add} onClick={() => send.mutate()}>
           {send.isPending ? "Sending …" : shots.length === 0 ? "Send" : `Send ${countText(shots.length, "page")}`}

@@ -12,7 +12,7 @@ export async function openPhoto(file: Blob): Promise<{ readonly photo: Colour; r
   canvas.width = width;
   canvas.height = height;
   const context = canvas.getContext("2d", { willReadFrequently: true });
-  if (!context) throw new Error("This browser cannot draw");
+  if (!context) throw new Error("This browser cannot process pictures");
   context.drawImage(bitmap, 0, 0, width, height);
   bitmap.close();
   const { data } = context.getImageData(0, 0, width, height);
@@ -32,7 +32,7 @@ const urlOf = async (canvas: HTMLCanvasElement): Promise<string> => URL.createOb
 
 function blobOf(canvas: HTMLCanvasElement): Promise<Blob> {
   return new Promise((resolve, reject) =>
-    canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Error("The picture could not be made"))), "image/jpeg", 0.86),
+    canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Error("The picture could not be created"))), "image/jpeg", 0.86),
   );
 }
 

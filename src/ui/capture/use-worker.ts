@@ -26,7 +26,7 @@ export function usePageWorker(): <K extends Asked["kind"]>(wish: Extract<Wish, {
         asked?.answer(event.data);
       };
       made.onerror = () => {
-        for (const asked of waiting.current.values()) asked.fail(new Error("The picture could not be worked on"));
+        for (const asked of waiting.current.values()) asked.fail(new Error("The picture could not be processed"));
         waiting.current.clear();
       };
       worker.current = made;

@@ -6,7 +6,7 @@ import { DayInput } from "../kit/day-input.tsx";
 import { todayText } from "../kit/words.ts";
 import { TypeChoice } from "./type-choice.tsx";
 
-/** Asks for one more paper on one record. */
+/** Asks for one more document on one record. */
 export function AddItem({
   start = "",
   onAdd,
@@ -33,18 +33,18 @@ export function AddItem({
       }}
     >
       <Form.Group controlId="item-label">
-        <Form.Label className="small mb-0">What is asked for</Form.Label>
+        <Form.Label className="small mb-0">Document required</Form.Label>
         <Form.Control size="sm" autoFocus maxLength={60} value={label} onChange={(e) => setLabel(e.target.value)} style={{ width: 240 }} />
       </Form.Group>
       <div>
-        <div className="small">Kind of paper</div>
-        <TypeChoice value={types} label="Kind of paper" onChange={setTypes} />
+        <div className="small">Document type</div>
+        <TypeChoice value={types} label="Document type" onChange={setTypes} />
       </div>
       <div style={{ width: 150 }}>
         <label className="small mb-0" htmlFor="item-due">
           Due
         </label>
-        <DayInput id="item-due" small value={due} wrong={wrongDay} placeholder="no date" onChange={setDue} />
+        <DayInput id="item-due" small value={due} wrong={wrongDay} placeholder="no due date" onChange={setDue} />
       </div>
       <Button size="sm" type="submit" disabled={label.trim() === "" || types.length === 0 || wrongDay}>
         Add item

@@ -12,7 +12,7 @@ const item = (over: Partial<ChecklistItemAnswer>): ChecklistItemAnswer => ({
   have: 0,
   want: 1,
   dueOn: null,
-  lapsesOn: null,
+  expiresOn: null,
   missing: "The mate signs it",
   settledBy: "clip",
   isOwn: false,
@@ -43,8 +43,8 @@ function draw(
 }
 const items = [
   item({}),
-  item({ key: "log", label: "Temperature log", state: "inHand", settledBy: "person", papers: [paper] }),
-  item({ key: "request", label: "Booking request", state: "settled", papers: [{ ...paper, code: "AC-000002", isAccepted: true }] }),
+  item({ key: "log", label: "Temperature log", state: "received", settledBy: "person", papers: [paper] }),
+  item({ key: "request", label: "Booking request", state: "complete", papers: [{ ...paper, code: "AC-000002", isAccepted: true }] }),
 ];
 
 describe("The checklist of a record", () => {
@@ -52,7 +52,7 @@ describe("The checklist of a record", () => {
     draw(items);
     expect(screen.getByText("Checklist 1 of 3")).toBeTruthy();
     expect(screen.getByRole("button", { name: /Signed loading list\s*, outstanding/ })).toBeTruthy();
-    expect(screen.getByRole("button", { name: /Temperature log\s*, in hand/ })).toBeTruthy();
+    expect(screen.getByRole("button", { name: /Temperature log\s*, received/ })).toBeTruthy();
   });
 
   test("opens an item with the words for what to do; a waiver asks for its reason", async () => {
@@ -63,13 +63,13 @@ describe("The checklist of a record", () => {
     fireEvent.click(within(panel).getByRole("button", { name: "Waive…" }));
     const waive = within(panel).getByRole("button", { name: "Waive" });
     expect(waive).toHaveProperty("disabled", true);
-    fireEvent.change(within(panel).getByLabelText(/need not be there/), { target: { value: "One trailer" } });
+    fireEvent.change(within(panel).getByLabelText(/is waived/), { target: { value: "One trailer" } });
     fireEvent.click(waive);
     await waitFor(() => expect(api.asked).toEqual(["POST /records/freightBooking/B-1/checklist?company=MF"]));
     expect(await screen.findByText("Signed loading list is waived")).toBeTruthy();
   });
 
-  test("accepts a paper, opens it, and takes it from the item", async () => {
+  test("accepts a document, opens it, and takes it from the item", async () => {
     draw(items);
     fireEvent.click(screen.getByRole("button", { name: /Temperature log/ }));
     const panel = screen.getByRole("region", { name: "Temperature log" });
@@ -78,21 +78,21 @@ describe("The checklist of a record", () => {
     expect(opened).toContain("AC-000001");
     fireEvent.click(within(panel).getByRole("button", { name: "Accept" }));
     expect(await screen.findByText("Temperature log accepted")).toBeTruthy();
-    expect(within(panel).getByRole("button", { name: "Not this one" })).toBeTruthy();
+    expect(within(panel).getByRole("button", { name: "Unlink" })).toBeTruthy();
   });
 
-  test("ties the paper that is on screen, unless it counts already", () => {
+  test("ties the document that is on screen, unless it counts already", () => {
     draw(items, { open: { code: "AC-000009", title: "A mail" } });
     fireEvent.click(screen.getByRole("button", { name: /Signed loading list/ }));
-    expect(screen.getByRole("button", { name: "Tie the open paper" })).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Link open document" })).toBeTruthy();
     cleanup();
     draw(items, { open: { code: "AC-000001", title: "Temperature log" } });
     fireEvent.click(screen.getByRole("button", { name: /Temperature log/ }));
-    expect(screen.queryByRole("button", { name: "Tie the open paper" })).toBeNull();
+    expect(screen.queryByRole("button", { name: "Link open document" })).toBeNull();
   });
 
   test("offers nothing that the person may not do, and is not there at all where there is nothing", () => {
-    draw([item({}), item({ key: "log", state: "inHand", label: "Log", settledBy: "person", papers: [paper], mayAccept: false })], {
+    draw([item({}), item({ key: "log", state: "received", label: "Log", settledBy: "person", papers: [paper], mayAccept: false })], {
       may: { edit: false, file: false },
     });
     fireEvent.click(screen.getByRole("button", { name: /Log/ }));
@@ -104,19 +104,19 @@ describe("The checklist of a record", () => {
     expect(screen.queryByText(/Checklist/)).toBeNull();
   });
 
-  test("an item that was added by hand is added with its kind of paper, and can be taken off", async () => {
+  test("an item that was added by hand is added with its kind of document, and can be taken off", async () => {
     draw([item({ key: "own0", label: "Carrier's answer", isOwn: true })]);
     fireEvent.click(screen.getByRole("button", { name: "Add item" }));
     const add = screen.getAllByRole("button", { name: "Add item" }).at(-1);
     expect(add).toHaveProperty("disabled", true);
-    fireEvent.change(screen.getByLabelText("What is asked for"), { target: { value: "Photographs" } });
-    fireEvent.change(screen.getByLabelText("Kind of paper"), {
-      target: { value: screen.getByLabelText("Kind of paper").querySelectorAll("option")[1]?.value ?? "" },
+    fireEvent.change(screen.getByLabelText("Document required"), { target: { value: "Photographs" } });
+    fireEvent.change(screen.getByLabelText("Document type"), {
+      target: { value: screen.getByLabelText("Document type").querySelectorAll("option")[1]?.value ?? "" },
     });
     if (add) fireEvent.click(add);
-    expect(await screen.findByText("Photographs is asked for")).toBeTruthy();
+    expect(await screen.findByText("Photographs is required")).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: /Carrier's answer/ }));
-    fireEvent.click(screen.getByRole("button", { name: "Take it off the checklist" }));
-    expect(await screen.findByText("Carrier's answer is not asked for any more")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Remove from checklist" }));
+    expect(await screen.findByText("Carrier's answer is no longer required")).toBeTruthy();
   });
 });

@@ -19,14 +19,14 @@ import { ItemPanel } from "./item-panel.tsx";
 import { itemHint } from "./item-words.ts";
 import { useFileOnItem } from "./file-on-item.ts";
 
-/** What a record's papers ought to be, as clip marks one can act on: choose one to see its papers, or drop a paper on it. */
+/** What a record's documents ought to be, as clip marks one can act on: choose one to see its documents, or drop a document on it. */
 export function ChecklistStrip({
   record,
   openPaper,
   onOpenPaper,
 }: {
   record: RecordAnswer;
-  /** The paper that is on screen, which can be tied to an item. */
+  /** The document that is on screen, which can be tied to an item. */
   openPaper: { readonly code: string; readonly title: string } | null;
   onOpenPaper: (code: string) => void;
 }) {
@@ -61,7 +61,7 @@ export function ChecklistStrip({
   // Without an item that is open, Esc belongs to the page around.
   useKeys({ "]": () => step(1), "[": () => step(-1), ...(chosen === null ? {} : { Escape: () => setChosen(null) }) });
   if (items.length === 0 && !record.may.edit) return null;
-  const done = items.filter((i) => i.state === "settled" || i.state === "waived").length;
+  const done = items.filter((i) => i.state === "complete" || i.state === "waived").length;
   const today = todayText();
   const current = items.find((i) => i.key === chosen);
   return (
@@ -91,7 +91,7 @@ export function ChecklistStrip({
                 for (const document of codes)
                   act.mutate({
                     what: { act: "tie", item: item.key, document },
-                    said: `Tied to ${item.label}`,
+                    said: `Linked to ${item.label}`,
                     undo: { act: "untie", item: item.key, document },
                   });
                 if (codes.length > 0) return;
@@ -114,7 +114,7 @@ export function ChecklistStrip({
       {adding ? (
         <AddItem
           onAdd={(label, documentTypes, dueOn) => {
-            act.mutate({ what: { act: "add", label, documentTypes: [...documentTypes], dueOn }, said: `${label} is asked for` });
+            act.mutate({ what: { act: "add", label, documentTypes: [...documentTypes], dueOn }, said: `${label} is required` });
             setAdding(false);
           }}
           onCancel={() => setAdding(false)}

@@ -3,18 +3,18 @@ import type { ItemState } from "#core/checklists/checklist-state.ts";
 /** Words of an item's state. */
 export const itemStateWords: Readonly<Record<ItemState, string>> = {
   outstanding: "outstanding",
-  inHand: "in hand",
-  settled: "settled",
-  lapsed: "lapsed",
+  received: "received",
+  complete: "complete",
+  expired: "expired",
   waived: "waived",
 };
 
 /** Shape first, colour second: an open loop, one on a half tile, a heavy one on a full tile, a broken and a dotted one. */
 const strokes: Readonly<Record<ItemState, { readonly width: number; readonly dash?: string }>> = {
   outstanding: { width: 1.7 },
-  inHand: { width: 1.7 },
-  settled: { width: 2.3 },
-  lapsed: { width: 1.9, dash: "8 3.6 3 3.6" },
+  received: { width: 1.7 },
+  complete: { width: 2.3 },
+  expired: { width: 1.9, dash: "8 3.6 3 3.6" },
   waived: { width: 1.9, dash: "1.6 3" },
 };
 
@@ -34,8 +34,8 @@ export function ClipMark({ state, size = 20, label }: { state: ItemState; size?:
       strokeLinecap="round"
       {...(label === undefined ? { "aria-hidden": true } : { role: "img", "aria-label": label })}
     >
-      {state === "settled" ? <rect className="tile" x="3" y="0.5" width="18" height="23" rx="4" stroke="none" /> : null}
-      {state === "inHand" ? <rect className="tile" x="3" y="12" width="18" height="11.5" rx="4" stroke="none" /> : null}
+      {state === "complete" ? <rect className="tile" x="3" y="0.5" width="18" height="23" rx="4" stroke="none" /> : null}
+      {state === "received" ? <rect className="tile" x="3" y="12" width="18" height="11.5" rx="4" stroke="none" /> : null}
       <path d="M7 8v8.2a5 5 0 0 0 10 0V6.4a3.5 3.5 0 0 0-7 0v9.6a2 2 0 0 0 4 0V8.6" />
     </svg>
   );

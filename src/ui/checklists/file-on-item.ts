@@ -10,7 +10,7 @@ import { useMe } from "../people/me-context.tsx";
 import { recordPath } from "../records/record-href.ts";
 
 /**
- * Files papers straight to an item of a record: what they are and where they belong was said by dropping them there. Where something more has to be
+ * Files documents straight to an item of a record: what they are and where they belong was said by dropping them there. Where something more has to be
  * known (how long a certificate holds) they wait in Arrivals with all that is known, and the notice leads there.
  */
 export function useFileOnItem(record: RecordAnswer): (files: readonly File[], item: ChecklistItemAnswer) => Promise<void> {
@@ -34,8 +34,8 @@ export function useFileOnItem(record: RecordAnswer): (files: readonly File[], it
           const arrival = (await response.json()) as { id: string };
           if (!response.ok) throw new ApiProblem(response.status, arrival as { title?: string });
           if (item.asks !== null || !record.may.file) {
-            notices.done(`${file.name} waits in Arrivals`, {
-              more: item.asks !== null ? "Say there how long it holds, then file it." : "Somebody with the right files it.",
+            notices.done(`${file.name} is waiting in Arrivals`, {
+              more: item.asks !== null ? "Enter until when it is valid there, then file it." : "Somebody with the right can file it.",
               href: `/arrivals?at=${arrival.id}`,
             });
             continue;
@@ -61,7 +61,7 @@ export function useFileOnItem(record: RecordAnswer): (files: readonly File[], it
       };
       again();
       if (filed.length > 0)
-        notices.done(`${countText(filed.length, "paper")} filed for ${item.label}`, {
+        notices.done(`${countText(filed.length, "document")} filed for ${item.label}`, {
           undo: () =>
             void Promise.all(filed.map((code) => apiSend("POST", `/documents/${code}/unfile`))).then(() => {
               notices.done("Taken back to Arrivals");

@@ -82,7 +82,7 @@ export function ItemEditor({
       </div>
       {isOpen ? (
         <div className="rule-grid">
-          <label htmlFor={`label-${item.key}`}>What is asked for</label>
+          <label htmlFor={`label-${item.key}`}>Document required</label>
           <Form.Control
             id={`label-${item.key}`}
             size="sm"
@@ -91,11 +91,11 @@ export function ItemEditor({
             isInvalid={item.label.trim() === ""}
             onChange={(e) => set({ label: e.target.value })}
           />
-          <span>Papers that count</span>
+          <span>Accepted documents</span>
           <div>
             <TypeChoice
               value={item.documentTypes}
-              label={`Kinds of paper for ${named}`}
+              label={`Document types for ${named}`}
               wrong={item.documentTypes.length === 0}
               onChange={(v) => set({ documentTypes: [...v] })}
             />
@@ -106,7 +106,7 @@ export function ItemEditor({
                 <ConditionRow
                   condition={c}
                   fields={properties}
-                  of={`${i + 1} of the papers of ${named}`}
+                  of={`${i + 1} of the documents of ${named}`}
                   onChange={(next) => set({ papersThat: item.papersThat.map((x, n) => (n === i ? next : x)) })}
                   onRemove={() => set({ papersThat: item.papersThat.filter((_, n) => n !== i) })}
                 />
@@ -144,7 +144,7 @@ export function ItemEditor({
             />
             <Form.Check
               id={`along-${item.key}`}
-              label="papers along the chain count too"
+              label="documents along the chain count too"
               checked={item.along === "chain"}
               onChange={(e) => set({ along: e.target.checked ? "chain" : "own" })}
             />
@@ -169,7 +169,7 @@ export function ItemEditor({
                   <>
                     <Form.Select
                       size="sm"
-                      aria-label={`What condition ${i + 1} of ${named} looks for`}
+                      aria-label={`Subject of condition ${i + 1} of ${named}`}
                       value={w.on === "paper" ? w.documentType : w.recordType}
                       onChange={(e) =>
                         setWhen(i, w.on === "paper" ? { ...w, documentType: e.target.value } : { ...w, recordType: e.target.value })
@@ -185,13 +185,13 @@ export function ItemEditor({
                     </Form.Select>
                     <Form.Select
                       size="sm"
-                      aria-label={`Whether condition ${i + 1} of ${named} is there`}
+                      aria-label={`Presence in condition ${i + 1} of ${named}`}
                       style={{ width: 150 }}
                       value={w.there ? "there" : "not"}
                       onChange={(e) => setWhen(i, { ...w, there: e.target.value === "there" })}
                     >
-                      <option value="there">is there</option>
-                      <option value="not">is not there</option>
+                      <option value="there">exists</option>
+                      <option value="not">does not exist</option>
                     </Form.Select>
                     <Button
                       size="sm"
@@ -222,7 +222,7 @@ export function ItemEditor({
                   variant="quiet"
                   onClick={() => set({ when: [...item.when, { on: "paper", documentType: me.documentTypes[0]?.key ?? "", there: true }] })}
                 >
-                  <Plus /> by another paper
+                  <Plus /> by another document
                 </Button>
                 <Button
                   size="sm"
@@ -237,7 +237,7 @@ export function ItemEditor({
           <span>Due</span>
           <div className="d-flex gap-2 align-items-center flex-wrap">
             {dates.length === 0 ? (
-              <span className="text-2">{type.plural} have no date to count from</span>
+              <span className="text-2">{type.plural} have no date fields</span>
             ) : (
               <>
                 {item.due ? (
@@ -274,7 +274,7 @@ export function ItemEditor({
                     })
                   }
                 >
-                  <option value="">at no certain time</option>
+                  <option value="">no due date</option>
                   <option value="after">after</option>
                   <option value="before">before</option>
                 </Form.Select>
@@ -299,12 +299,12 @@ export function ItemEditor({
             )}
             {wrongAt("due") ? <div className="problem">{wrongAt("due")}</div> : null}
           </div>
-          <span>Holds</span>
+          <span>Valid</span>
           <div className="d-flex gap-2 align-items-center flex-wrap">
             <Form.Select
               size="sm"
               style={{ width: 220 }}
-              aria-label={`How long ${named} holds`}
+              aria-label={`How long ${named} is valid`}
               value={item.validity === null ? "" : item.validity.kind === "months" ? "months" : `p:${item.validity.property}`}
               onChange={(e) =>
                 set({
@@ -318,7 +318,7 @@ export function ItemEditor({
               }
             >
               <option value="">for ever</option>
-              <option value="months">some months from its date</option>
+              <option value="months">for some months from its date</option>
               {properties
                 .filter((p) => p.kind === "date")
                 .map((p) => (
@@ -335,7 +335,7 @@ export function ItemEditor({
                   max={600}
                   size="sm"
                   style={{ width: 80 }}
-                  aria-label={`Months that ${named} holds`}
+                  aria-label={`Months that ${named} is valid`}
                   value={item.validity.months}
                   onChange={(e) => set({ validity: { kind: "months", months: Math.max(1, Math.min(600, Number(e.target.value) || 1)) } })}
                 />
@@ -344,21 +344,23 @@ export function ItemEditor({
             ) : null}
             {wrongAt("validity") ? <div className="problem">{wrongAt("validity")}</div> : null}
           </div>
-          <span>Settled</span>
+          <span>Complete</span>
           <div>
             <Form.Select
               size="sm"
               style={{ width: 280 }}
-              aria-label={`When ${named} is settled`}
+              aria-label={`When ${named} is complete`}
               value={item.settledBy}
               onChange={(e) => set({ settledBy: e.target.value === "person" ? "person" : "clip" })}
             >
-              <option value="clip">as soon as the paper is clipped</option>
-              <option value="person">when a person has accepted the paper</option>
+              <option value="clip">as soon as a document is clipped</option>
+              <option value="person">when a person has accepted the document</option>
             </Form.Select>
             {item.settledBy === "person" ? (
               <div className="d-flex flex-wrap gap-3 mt-1">
-                <span className="text-2 small">{item.acceptedBy.length === 0 ? "by whoever may file here, or only by:" : "only by:"}</span>
+                <span className="text-2 small">
+                  {item.acceptedBy.length === 0 ? "by anyone who may file here, or only by:" : "only by:"}
+                </span>
                 {roles.map((role) => (
                   <Form.Check
                     key={role}
@@ -374,12 +376,12 @@ export function ItemEditor({
               </div>
             ) : null}
           </div>
-          <label htmlFor={`missing-${item.key}`}>Words while missing</label>
+          <label htmlFor={`missing-${item.key}`}>Hint while outstanding</label>
           <Form.Control
             id={`missing-${item.key}`}
             size="sm"
             maxLength={160}
-            placeholder="What to do about it, for whoever looks"
+            placeholder="How to get the document"
             value={item.missing}
             onChange={(e) => set({ missing: e.target.value })}
           />
@@ -396,10 +398,10 @@ export function describeItem(item: DraftItem, type: RecordType, labelOf: (docume
     : "";
   return [
     item.documentTypes.map(labelOf).join(" or ") !== item.label ? item.documentTypes.map((t) => labelOf(t).toLowerCase()).join(" or ") : "",
-    item.count > 1 ? countText(item.count, "paper") : "",
+    item.count > 1 ? countText(item.count, "document") : "",
     item.when.length > 0 ? countText(item.when.length, "condition") : "",
     due,
-    item.validity ? (item.validity.kind === "months" ? `holds ${countText(item.validity.months, "month")}` : "lapses") : "",
+    item.validity ? (item.validity.kind === "months" ? `valid for ${countText(item.validity.months, "month")}` : "expires") : "",
     item.settledBy === "person" ? "accepted by a person" : "",
     item.along === "chain" ? "along the chain" : "",
   ]

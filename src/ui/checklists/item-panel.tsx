@@ -12,7 +12,7 @@ import { itemHint } from "./item-words.ts";
 
 const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 
-/** One item of a record's checklist: how it stands, its papers, and what can be done about it. */
+/** One item of a record's checklist: how it stands, its documents, and what can be done about it. */
 export function ItemPanel({
   record,
   item,
@@ -64,7 +64,7 @@ export function ItemPanel({
           ) : (
             <div className="text-2 small">
               {[
-                item.state === "outstanding" || item.state === "lapsed" ? item.missing : "",
+                item.state === "outstanding" || item.state === "expired" ? item.missing : "",
                 `A ${kinds}${item.settledBy === "person" ? ", accepted by a person" : ""}`,
               ]
                 .filter(Boolean)
@@ -82,7 +82,7 @@ export function ItemPanel({
           <span className="mono text-3 small">{p.code}</span>
           {p.endsOn ? (
             <span className={`chip ${p.endsOn < todayText() ? "plum" : ""}`}>
-              {p.endsOn < todayText() ? "held" : "holds"} until {dayText(p.endsOn)}
+              {p.endsOn < todayText() ? "was valid" : "valid"} until {dayText(p.endsOn)}
             </span>
           ) : null}
           {item.settledBy === "person" ? (
@@ -100,14 +100,14 @@ export function ItemPanel({
                   variant="quiet"
                   disabled={isBusy}
                   onClick={() =>
-                    onAct({ act: "takeBack", item: item.key, document: p.code }, "Not accepted any more", {
+                    onAct({ act: "takeBack", item: item.key, document: p.code }, "Withdraw acceptance", {
                       act: "accept",
                       item: item.key,
                       document: p.code,
                     })
                   }
                 >
-                  It will not do
+                  Reject
                 </Button>
               ) : (
                 <Button
@@ -132,14 +132,14 @@ export function ItemPanel({
                 variant="quiet"
                 disabled={isBusy}
                 onClick={() =>
-                  onAct({ act: "untie", item: item.key, document: p.code }, `Taken from ${item.label}`, {
+                  onAct({ act: "untie", item: item.key, document: p.code }, `Unlinked from ${item.label}`, {
                     act: "tie",
                     item: item.key,
                     document: p.code,
                   })
                 }
               >
-                Not this one
+                Unlink
               </Button>
             ) : null}
           </span>
@@ -150,14 +150,14 @@ export function ItemPanel({
           {isOpen && me.may.add ? (
             <>
               <Button size="sm" variant="plain" onClick={() => chooser.current?.click()}>
-                Add the paper
+                Add document
               </Button>
               <input
                 ref={chooser}
                 type="file"
                 hidden
                 multiple
-                aria-label={`Papers for ${item.label}`}
+                aria-label={`Documents for ${item.label}`}
                 onChange={(e) => {
                   onFiles([...(e.target.files ?? [])]);
                   e.target.value = "";
@@ -171,17 +171,17 @@ export function ItemPanel({
               variant="plain"
               disabled={isBusy}
               onClick={() =>
-                onAct({ act: "tie", item: item.key, document: openPaper.code }, `Tied to ${item.label}`, {
+                onAct({ act: "tie", item: item.key, document: openPaper.code }, `Linked to ${item.label}`, {
                   act: "untie",
                   item: item.key,
                   document: openPaper.code,
                 })
               }
             >
-              Tie the open paper
+              Link open document
             </Button>
           ) : null}
-          {isOpen && record.may.edit && item.state !== "settled" ? (
+          {isOpen && record.may.edit && item.state !== "complete" ? (
             <Button size="sm" variant="quiet" onClick={() => setReason("")}>
               Waive…
             </Button>
@@ -191,9 +191,9 @@ export function ItemPanel({
               size="sm"
               variant="plain"
               disabled={isBusy}
-              onClick={() => onAct({ act: "ask", item: item.key }, `${item.label} is asked for again`)}
+              onClick={() => onAct({ act: "ask", item: item.key }, `${item.label} is required again`)}
             >
-              Ask for it again
+              Require again
             </Button>
           ) : null}
           {item.isOwn && record.may.edit ? (
@@ -202,7 +202,7 @@ export function ItemPanel({
               variant="quiet"
               disabled={isBusy}
               onClick={() =>
-                onAct({ act: "remove", item: item.key }, `${item.label} is not asked for any more`, {
+                onAct({ act: "remove", item: item.key }, `${item.label} is no longer required`, {
                   act: "add",
                   label: item.label,
                   documentTypes: [...item.documentTypes],
@@ -210,7 +210,7 @@ export function ItemPanel({
                 })
               }
             >
-              Take it off the checklist
+              Remove from checklist
             </Button>
           ) : null}
         </div>
@@ -230,8 +230,8 @@ export function ItemPanel({
           <Form.Control
             size="sm"
             autoFocus
-            aria-label={`Why ${item.label} need not be there`}
-            placeholder="Why it need not be there"
+            aria-label={`Why ${item.label} is waived`}
+            placeholder="Reason"
             maxLength={300}
             value={reason}
             onChange={(e) => setReason(e.target.value)}

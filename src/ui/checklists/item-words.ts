@@ -5,7 +5,7 @@ import { dayText } from "../kit/words.ts";
 interface StatedItem {
   readonly state: ItemState | string;
   readonly dueOn: string | null;
-  readonly lapsesOn: string | null;
+  readonly expiresOn: string | null;
   readonly have?: number;
   readonly want?: number;
 }
@@ -20,20 +20,20 @@ const daysTo = (day: string, today: string): number => differenceInCalendarDays(
 export function itemHint(item: StatedItem, today: string): { readonly words: string; readonly isUrgent: boolean } {
   const part = item.want !== undefined && item.want > 1 && item.state !== "waived" ? `${item.have ?? 0} of ${item.want}` : "";
   const join = (words: string): string => [part, words].filter(Boolean).join(", ");
-  if (item.state === "lapsed")
-    return { words: join(item.lapsesOn ? `lapsed ${shortDay(item.lapsesOn, today)}` : "lapsed"), isUrgent: true };
-  if (item.state === "settled" && item.lapsesOn !== null) {
-    const days = daysTo(item.lapsesOn, today);
-    return { words: join(days <= SOON ? `until ${shortDay(item.lapsesOn, today)}` : ""), isUrgent: false };
+  if (item.state === "expired")
+    return { words: join(item.expiresOn ? `expired ${shortDay(item.expiresOn, today)}` : "expired"), isUrgent: true };
+  if (item.state === "complete" && item.expiresOn !== null) {
+    const days = daysTo(item.expiresOn, today);
+    return { words: join(days <= SOON ? `until ${shortDay(item.expiresOn, today)}` : ""), isUrgent: false };
   }
   if (item.state === "outstanding" && item.dueOn !== null) {
     const days = daysTo(item.dueOn, today);
-    if (days < -LATE_DAYS) return { words: join(`late since ${shortDay(item.dueOn, today)}`), isUrgent: true };
-    if (days < 0) return { words: join(days === -1 ? "1 day late" : `${-days} days late`), isUrgent: true };
+    if (days < -LATE_DAYS) return { words: join(`overdue since ${shortDay(item.dueOn, today)}`), isUrgent: true };
+    if (days < 0) return { words: join(days === -1 ? "1 day overdue" : `${-days} days overdue`), isUrgent: true };
     if (days === 0) return { words: join("due today"), isUrgent: true };
     return { words: join(days === 1 ? "due tomorrow" : `due ${shortDay(item.dueOn, today)}`), isUrgent: false };
   }
-  if (item.state === "inHand") return { words: join("look at it"), isUrgent: false };
+  if (item.state === "received") return { words: join("check it"), isUrgent: false };
   return { words: part, isUrgent: false };
 }
 

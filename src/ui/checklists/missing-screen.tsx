@@ -22,20 +22,20 @@ import { recordHref } from "../records/record-href.ts";
 import { ClipMark, itemStateWords } from "./clip-mark.tsx";
 import { itemHint } from "./item-words.ts";
 
-const views = ["missing", "due", "inHand", "lapsing", "lapsed"] as const satisfies readonly MissingView[];
+const views = ["missing", "due", "received", "expiring", "expired"] as const satisfies readonly MissingView[];
 const viewWords: Readonly<Record<MissingView, string>> = {
-  missing: "Missing",
-  due: "Due by today",
-  inHand: "In hand",
-  lapsing: "About to lapse",
-  lapsed: "Lapsed",
+  missing: "Outstanding",
+  due: "Due",
+  received: "Received",
+  expiring: "Expiring",
+  expired: "Expired",
 };
 const nothing: Readonly<Record<MissingView, string>> = {
-  missing: "Nothing is missing here",
+  missing: "Nothing is outstanding",
   due: "Nothing is due",
-  inHand: "No paper waits to be accepted",
-  lapsing: "Nothing lapses in the next 60 days",
-  lapsed: "Nothing has lapsed",
+  received: "No document is waiting for acceptance",
+  expiring: "Nothing expires in the next 60 days",
+  expired: "Nothing has expired",
 };
 interface MissingPage {
   readonly items: readonly MissingRow[];
@@ -44,7 +44,7 @@ interface MissingPage {
 const idOf = (r: MissingRow): string => `${r.company} ${r.type} ${r.key}`;
 const refOf = ({ company, type, key }: MissingRow) => ({ company, type, key });
 
-/** What is missing, in hand or about to lapse, over all records: first what is due first. */
+/** What is missing, received or about to lapse, over all records: first what is due first. */
 export function MissingScreen() {
   const { me, company, recordType } = useMe();
   const notices = useNotices();
@@ -55,7 +55,7 @@ export function MissingScreen() {
     type: parseAsString.withDefault(""),
     item: parseAsString.withDefault(""),
     who: parseAsString.withDefault(""),
-    above: parseAsString.withDefault(""),
+    parent: parseAsString.withDefault(""),
     q: parseAsString.withDefault(""),
   });
   const [at, setAt] = useState(0);
@@ -65,7 +65,7 @@ export function MissingScreen() {
     item: filter.type === "" ? "" : filter.item,
     company,
     responsible: filter.who,
-    above: filter.above,
+    parent: filter.parent,
     q: filter.q,
   };
   const list = useInfiniteQuery({
@@ -94,11 +94,11 @@ export function MissingScreen() {
     onSuccess: (done) => {
       notices.done(
         done.reminded === 0
-          ? "Nobody answers for these records"
-          : `${countText(done.people, "person", "people")} reminded of ${countText(done.reminded, "record")}`,
+          ? "Nobody is responsible for these records"
+          : `${countText(done.people, "person", "people")} reminded about ${countText(done.reminded, "record")}`,
         done.nobody.length > 0
           ? {
-              more: `Nobody answers for ${done.nobody.slice(0, 5).join(", ")}${done.nobody.length > 5 ? ` and ${done.nobody.length - 5} more` : ""}`,
+              more: `Nobody is responsible for ${done.nobody.slice(0, 5).join(", ")}${done.nobody.length > 5 ? ` and ${done.nobody.length - 5} more` : ""}`,
             }
           : {},
       );
@@ -112,7 +112,7 @@ export function MissingScreen() {
       apiSend<{ done: number }>("POST", "/checklists/responsible", { records: of.map(refOf), person }),
     onSuccess: ({ done }, { person }) => {
       notices.done(
-        `${people.data?.items.find((p) => p.id === person)?.name ?? "The account's person"} answers for ${countText(done, "record")}`,
+        `${people.data?.items.find((p) => p.id === person)?.name ?? "As on the parent account"} is responsible for ${countText(done, "record")}`,
       );
       tickAll(false);
       again();
@@ -134,18 +134,18 @@ export function MissingScreen() {
   };
   return (
     <div className="d-flex flex-column h-100">
-      <Where title="What is missing">
+      <Where title="Missing documents">
         <Link href="/records" className="chip aside">
           All records
         </Link>
-        {filter.above ? (
-          <button type="button" className="chip amber border-0" onClick={() => void setFilter({ above: null })}>
-            beneath {filter.above.slice(filter.above.indexOf(":") + 1)} <X aria-label="remove" />
+        {filter.parent ? (
+          <button type="button" className="chip amber border-0" onClick={() => void setFilter({ parent: null })}>
+            of {filter.parent.slice(filter.parent.indexOf(":") + 1)} <X aria-label="remove" />
           </button>
         ) : null}
       </Where>
       <div className="bar flex-wrap py-2">
-        <ButtonGroup aria-label="What is shown" className="flex-wrap">
+        <ButtonGroup aria-label="Filters" className="flex-wrap">
           {views.map((v) => (
             <Button
               key={v}
@@ -183,7 +183,7 @@ export function MissingScreen() {
             <option value="">Every item</option>
             {counts.data?.items.map((i) => (
               <option key={i.key} value={i.key}>
-                {i.label} ({filter.view === "inHand" ? i.inHand : filter.view === "lapsed" ? i.lapsed : i.missing})
+                {i.label} ({filter.view === "received" ? i.received : filter.view === "expired" ? i.expired : i.missing})
               </option>
             ))}
           </Form.Select>
@@ -191,13 +191,13 @@ export function MissingScreen() {
         <Form.Select
           size="sm"
           style={{ width: 170 }}
-          aria-label="Who answers"
+          aria-label="Responsible"
           value={filter.who}
           onChange={(e) => void setFilter({ who: e.target.value || null })}
         >
-          <option value="">Whoever answers</option>
-          <option value={me.id}>I answer</option>
-          <option value="none">Nobody answers</option>
+          <option value="">Anybody responsible</option>
+          <option value={me.id}>Me</option>
+          <option value="none">Nobody responsible</option>
           {people.data?.items
             .filter((p) => p.id !== me.id)
             .map((p) => (
@@ -223,44 +223,44 @@ export function MissingScreen() {
       </div>
       {chosen.length > 0 ? (
         <div className="bar">
-          <strong>{chosen.length} chosen</strong>
+          <strong>{chosen.length} selected</strong>
           <Button size="sm" disabled={remind.isPending} onClick={() => remind.mutate(chosen)}>
-            <Bell /> Remind who answers
+            <Bell /> Remind responsible
           </Button>
           <Form.Select
             size="sm"
             style={{ width: 220 }}
-            aria-label="Make a person answer"
+            aria-label="Set responsible"
             value=""
             onChange={(e) =>
               e.target.value !== "" && answer.mutate({ of: chosen, person: e.target.value === "none" ? null : e.target.value })
             }
           >
-            <option value="">Make somebody answer…</option>
+            <option value="">Set responsible …</option>
             {people.data?.items.map((p) => (
               <option key={p.id} value={p.id}>
                 {p.name}
               </option>
             ))}
-            <option value="none">As for the account above</option>
+            <option value="none">As on the parent account</option>
           </Form.Select>
           <Button size="sm" variant="quiet" className="ms-auto" onClick={() => tickAll(false)}>
-            Choose none
+            Clear selection
           </Button>
         </div>
       ) : null}
-      <div className="scroll px-3" tabIndex={0} role="region" aria-label="Records with something missing" onScroll={moreOnScroll(list)}>
+      <div className="scroll px-3" tabIndex={0} role="region" aria-label="Records with outstanding items" onScroll={moreOnScroll(list)}>
         {list.isPending ? (
           <Skeletons rows={10} height={48} />
         ) : list.isError ? (
           <Trouble {...wordsOf(list.error)} again={() => void list.refetch()} />
         ) : rows.length === 0 ? (
           <Empty icon={<Paperclip size={34} />} title={nothing[filter.view]}>
-            {filter.type || filter.who || filter.q || filter.above ? (
+            {filter.type || filter.who || filter.q || filter.parent ? (
               <Button
                 variant="plain"
                 className="mt-2"
-                onClick={() => void setFilter({ type: null, item: null, who: null, q: null, above: null })}
+                onClick={() => void setFilter({ type: null, item: null, who: null, q: null, parent: null })}
               >
                 Show all records
               </Button>
@@ -272,14 +272,14 @@ export function MissingScreen() {
               <tr>
                 <th scope="col" style={{ width: 34 }}>
                   <Form.Check
-                    aria-label="Choose all that are shown"
+                    aria-label="Select all shown"
                     checked={chosen.length > 0 && chosen.length === rows.length}
                     onChange={(e) => tickAll(e.target.checked)}
                   />
                 </th>
                 <th scope="col">Record</th>
                 <th scope="col">{viewWords[filter.view]}</th>
-                <th scope="col">Answers</th>
+                <th scope="col">Responsible</th>
               </tr>
             </thead>
             <tbody>
@@ -296,7 +296,7 @@ export function MissingScreen() {
                       tick(i, e.shiftKey);
                     }}
                   >
-                    <Form.Check aria-label={`Choose ${r.key}`} checked={ticked.has(idOf(r))} readOnly />
+                    <Form.Check aria-label={`Select ${r.key}`} checked={ticked.has(idOf(r))} readOnly />
                   </td>
                   <td style={{ maxWidth: 380 }}>
                     <Link href={recordHref(r)} className="mono fw-bold" onClick={(e) => e.stopPropagation()}>
@@ -305,7 +305,7 @@ export function MissingScreen() {
                     <span className="text-2 small">{recordType(r.type)?.label}</span>
                     <div className="text-truncate">
                       {r.title}
-                      {r.above && !r.title.includes(r.above.title) ? <span className="text-2"> · {r.above.title}</span> : null}
+                      {r.parent && !r.title.includes(r.parent.title) ? <span className="text-2"> · {r.parent.title}</span> : null}
                     </div>
                   </td>
                   <td>
@@ -318,7 +318,7 @@ export function MissingScreen() {
                             <ClipMark state={state} size={17} label={itemStateWords[state]} />
                             {item.label}
                             {hint.words ? (
-                              <span className={`small ${hint.isUrgent ? (state === "lapsed" ? "lapsed-words" : "problem") : "text-2"}`}>
+                              <span className={`small ${hint.isUrgent ? (state === "expired" ? "expired-words" : "problem") : "text-2"}`}>
                                 {hint.words}
                               </span>
                             ) : null}

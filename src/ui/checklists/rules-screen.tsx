@@ -34,7 +34,7 @@ interface Job {
 /** How often progress is asked for, ms. */
 const ASK_MS = 500;
 
-/** Checklists by record type: what papers there ought to be, and what a change would do to the records there are. */
+/** Checklists by record type: what documents there ought to be, and what a change would do to the records there are. */
 export function ChecklistRulesScreen() {
   const { me } = useMe();
   const notices = useNotices();
@@ -73,8 +73,8 @@ export function ChecklistRulesScreen() {
   const isUnderWay = job !== null && !isDone && progress.data?.state !== "failed";
   useEffect(() => {
     if (!isDone || job === null) return;
-    notices.done(`All ${countText(progress.data?.done ?? 0, "record")} looked at anew`, {
-      more: "See what is missing",
+    notices.done(`All ${countText(progress.data?.done ?? 0, "record")} re-evaluated`, {
+      more: "Show missing documents",
       href: `/records/missing?type=${typeKey}`,
     });
     for (const key of ["missing", "record", "records", "checklistPreview"]) void client.invalidateQueries({ queryKey: [key] });
@@ -157,17 +157,17 @@ export function ChecklistRulesScreen() {
               <ArrowLeft /> Record types
             </Button>
             <Button variant="plain" className="ms-auto" onClick={() => setStep(2)}>
-              What it does
+              Effect
             </Button>
           </div>
           <div className="scroll px-4 py-3" tabIndex={0} role="region" aria-label="Items">
             <h2 className="mb-1" style={{ fontSize: "1.25rem" }}>
               {type?.plural}
             </h2>
-            <p className="text-2">What papers each of them ought to have.</p>
+            <p className="text-2">Documents each of them must have.</p>
             {items.length === 0 ? (
-              <Empty icon={<ClipMark state="waived" size={34} />} title="Nothing is asked for yet">
-                Begin with the paper whose absence costs most.
+              <Empty icon={<ClipMark state="waived" size={34} />} title="Nothing is required yet">
+                Start with the document you miss most often.
               </Empty>
             ) : null}
             {type ? (
@@ -202,15 +202,15 @@ export function ChecklistRulesScreen() {
             </span>
             {isChanged ? (
               <Button variant="plain" onClick={forget}>
-                Put back
+                Reset
               </Button>
             ) : null}
             <Button disabled={!isChanged || !isWhole || errors.length > 0 || save.isPending || isUnderWay} onClick={() => save.mutate()}>
-              Save the checklist
+              Save checklist
             </Button>
           </div>
         </section>
-        <section className="scroll px-3 py-3" aria-label="What it does" tabIndex={0}>
+        <section className="scroll px-3 py-3" aria-label="Effect" tabIndex={0}>
           <div className="bar step-back px-0">
             <Button variant="quiet" onClick={() => setStep(1)}>
               <ArrowLeft /> Items
@@ -218,11 +218,11 @@ export function ChecklistRulesScreen() {
           </div>
           {isUnderWay ? (
             <div className="mb-3" role="status">
-              <strong>Looking at all {type?.plural.toLowerCase()} anew</strong>
-              <ProgressBar className="my-1" now={progress.data?.done ?? 0} max={progress.data?.total ?? 1} aria-label="Records looked at" />
+              <strong>Evaluating all {type?.plural.toLowerCase()} again</strong>
+              <ProgressBar className="my-1" now={progress.data?.done ?? 0} max={progress.data?.total ?? 1} aria-label="Records evaluated" />
               <span className="text-2 small">
-                {(progress.data?.done ?? 0).toLocaleString("en-GB")} of {(progress.data?.total ?? 0).toLocaleString("en-GB")}. You can go on
-                meanwhile.
+                {(progress.data?.done ?? 0).toLocaleString("en-GB")} of {(progress.data?.total ?? 0).toLocaleString("en-GB")}. You can keep
+                working.
               </span>
             </div>
           ) : null}
@@ -265,15 +265,15 @@ function PreviewOf({
   return (
     <div aria-busy={isLoading}>
       <h3 className="mb-2" style={{ fontSize: "1rem" }}>
-        {isChanged ? "What saving would change" : "As it is now"}
+        {isChanged ? "Effect of saving" : "Current state"}
       </h3>
       {isChanged ? (
         <p role="status">
           {p.becomeIncomplete === 0 && p.becomeComplete === 0
             ? `No ${plural} become complete or incomplete.`
             : [
-                p.becomeIncomplete > 0 ? `${n(p.becomeIncomplete)} ${plural} that lack nothing now would lack something.` : "",
-                p.becomeComplete > 0 ? `${n(p.becomeComplete)} ${plural} would lack nothing any more.` : "",
+                p.becomeIncomplete > 0 ? `${n(p.becomeIncomplete)} ${plural} would become incomplete.` : "",
+                p.becomeComplete > 0 ? `${n(p.becomeComplete)} ${plural} would become complete.` : "",
               ]
                 .filter(Boolean)
                 .join(" ")}
@@ -288,10 +288,10 @@ function PreviewOf({
                 Applies
               </th>
               <th scope="col" className="text-end">
-                Missing
+                Outstanding
               </th>
               <th scope="col" className="text-end">
-                In hand
+                Received
               </th>
             </tr>
           </thead>
@@ -301,7 +301,7 @@ function PreviewOf({
                 <td>{i.label || "New item"}</td>
                 <td className="num">{change(i.applies.before, i.applies.after)}</td>
                 <td className="num">{change(i.missing.before, i.missing.after)}</td>
-                <td className="num">{change(i.inHand.before, i.inHand.after)}</td>
+                <td className="num">{change(i.received.before, i.received.after)}</td>
               </tr>
             ))}
           </tbody>
@@ -309,13 +309,13 @@ function PreviewOf({
       ) : null}
       <p className="text-2 small mt-2">
         {p.lookedAt < p.records
-          ? `The first ${n(p.lookedAt)} of ${n(p.records)} ${plural} were looked at.`
-          : `All ${n(p.records)} ${plural} were looked at.`}
+          ? `The first ${n(p.lookedAt)} of ${n(p.records)} ${plural} were evaluated.`
+          : `All ${n(p.records)} ${plural} were evaluated.`}
         {isChanged ? " Nothing is saved yet." : ""}
       </p>
       {isChanged && p.examples.length > 0 ? (
         <>
-          <strong>For example</strong>
+          <strong>Examples</strong>
           {p.examples.map((e) => (
             <div key={e.company + e.key} className="py-1 border-bottom">
               <Link href={recordHref({ company: e.company, type: typeKey, key: e.key })} className="mono fw-bold">

@@ -11,13 +11,13 @@ const row = (key: string, over: Partial<MissingRow> = {}): MissingRow => ({
   type: "purchaseOrder",
   key,
   title: `Order ${key}`,
-  above: null,
+  parent: null,
   responsible: null,
-  items: [{ key: "note", label: "Delivery note", state: "outstanding", dueOn: "2020-01-01", lapsesOn: null, missing: "Ask the quay" }],
+  items: [{ key: "note", label: "Delivery note", state: "outstanding", dueOn: "2020-01-01", expiresOn: null, missing: "Ask the quay" }],
   remindedAt: null,
   ...over,
 });
-const counts = { types: [{ type: "purchaseOrder", missing: 2, due: 1, inHand: 0, lapsing: 0, lapsed: 0 }], items: [] };
+const counts = { types: [{ type: "purchaseOrder", missing: 2, due: 1, received: 0, expiring: 0, expired: 0 }], items: [] };
 const preview = {
   records: 40,
   lookedAt: 40,
@@ -27,7 +27,7 @@ const preview = {
       label: "Invoice",
       applies: { before: 0, after: 40 },
       missing: { before: 0, after: 30 },
-      inHand: { before: 0, after: 0 },
+      received: { before: 0, after: 0 },
     },
   ],
   becomeIncomplete: 30,
@@ -71,21 +71,21 @@ describe("What is missing over all records", () => {
   test("says what each lacks and since when, and reminds who answers for those that are chosen", async () => {
     draw(<MissingScreen />);
     expect(await screen.findByRole("cell", { name: /Nessa Quill/ })).toBeTruthy();
-    expect(screen.getByRole("button", { name: "Missing 2" })).toBeTruthy();
-    expect(screen.getAllByText(/late since 1 Jan 2020/)).toHaveLength(2);
-    fireEvent.click(screen.getByLabelText("Choose all that are shown"));
-    fireEvent.click(screen.getByRole("button", { name: "Remind who answers" }));
-    expect(await screen.findByText("1 person reminded of 1 record")).toBeTruthy();
-    expect(screen.getByText("Nobody answers for PO-1")).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Outstanding 2" })).toBeTruthy();
+    expect(screen.getAllByText(/overdue since 1 Jan 2020/)).toHaveLength(2);
+    fireEvent.click(screen.getByLabelText("Select all shown"));
+    fireEvent.click(screen.getByRole("button", { name: "Remind responsible" }));
+    expect(await screen.findByText("1 person reminded about 1 record")).toBeTruthy();
+    expect(screen.getByText("Nobody is responsible for PO-1")).toBeTruthy();
     expect(sent[0]?.body).toMatchObject({ records: [{ key: "PO-1" }, { key: "PO-2" }] });
   });
 
   test("makes a person answer for the chosen ones", async () => {
     draw(<MissingScreen />);
-    fireEvent.click(await screen.findByLabelText("Choose PO-2"));
-    await waitFor(() => expect(within(screen.getByLabelText("Make a person answer")).getByText("Nessa Quill")).toBeTruthy());
-    fireEvent.change(screen.getByLabelText("Make a person answer"), { target: { value: "p2" } });
-    expect(await screen.findByText("Nessa Quill answers for 2 records")).toBeTruthy();
+    fireEvent.click(await screen.findByLabelText("Select PO-2"));
+    await waitFor(() => expect(within(screen.getByLabelText("Set responsible")).getByText("Nessa Quill")).toBeTruthy());
+    fireEvent.change(screen.getByLabelText("Set responsible"), { target: { value: "p2" } });
+    expect(await screen.findByText("Nessa Quill is responsible for 2 records")).toBeTruthy();
     expect(sent[0]?.body).toEqual({ records: [{ company: "MF", type: "purchaseOrder", key: "PO-2" }], person: "p2" });
   });
 });
@@ -94,19 +94,19 @@ describe("The checklist of a record type", () => {
   test("is written, its effect is shown on all records before it is saved, and progress after", async () => {
     draw(<ChecklistRulesScreen />, "?type=purchaseOrder");
     fireEvent.click(await screen.findByRole("button", { name: "Add an item" }));
-    const save = screen.getByRole("button", { name: "Save the checklist" });
+    const save = screen.getByRole("button", { name: "Save checklist" });
     expect(save).toHaveProperty("disabled", true);
-    fireEvent.change(screen.getByLabelText("What is asked for"), { target: { value: "Invoice" } });
-    fireEvent.change(screen.getByLabelText("Kinds of paper for Invoice"), { target: { value: "supplierInvoice" } });
+    fireEvent.change(screen.getByLabelText("Document required"), { target: { value: "Invoice" } });
+    fireEvent.change(screen.getByLabelText("Document types for Invoice"), { target: { value: "supplierInvoice" } });
     fireEvent.click(screen.getByRole("button", { name: "by a field" }));
     fireEvent.change(screen.getByLabelText("Comparison 1 of Invoice"), { target: { value: "isFrom" } });
     fireEvent.change(screen.getByLabelText("Value 1 of Invoice"), { target: { value: "10000" } });
-    fireEvent.change(screen.getByLabelText("When Invoice is settled"), { target: { value: "person" } });
+    fireEvent.change(screen.getByLabelText("When Invoice is complete"), { target: { value: "person" } });
     fireEvent.click(screen.getByLabelText("Controller"));
-    expect(await screen.findByText(/30 purchase orders that lack nothing now would lack something/)).toBeTruthy();
+    expect(await screen.findByText(/30 purchase orders would become incomplete/)).toBeTruthy();
     expect(screen.getByText("would lack invoice")).toBeTruthy();
     fireEvent.click(save);
-    expect(await screen.findByText(/Looking at all purchase orders anew/)).toBeTruthy();
+    expect(await screen.findByText(/Evaluating all purchase orders again/)).toBeTruthy();
     expect(sent.at(-1)?.body).toMatchObject({
       version: 0,
       items: [

@@ -88,9 +88,9 @@ test("lines stand beside each other, with what is odd marked, and point at the p
   expect([...row.querySelectorAll(".odd")].map((c) => c.textContent)).toEqual(["0.80", "+510.40"]);
   fireEvent.mouseEnter(row);
   expect(pointed).toEqual([{ page: 1, box: [50, 200, 400, 10], words: "Marine gas oil DMA" }]);
-  expect(screen.getByText("not on the paper")).toBeTruthy();
+  expect(screen.getByText("not on the document")).toBeTruthy();
   expect(screen.getByText("not ordered")).toBeTruthy();
-  expect(screen.getByText(/100.00 invoiced before/)).toBeTruthy();
+  expect(screen.getByText(/100.00 invoiced earlier/)).toBeTruthy();
 });
 
 test("a delivery beside its order, and a booking of which only facts are compared", () => {
@@ -130,7 +130,7 @@ test("a delivery beside its order, and a booking of which only facts are compare
       onPoint={() => {}}
     />,
   );
-  expect(screen.getByText("Vessel: MV Sandling on the paper, MV Pale Heron on the record")).toBeTruthy();
+  expect(screen.getByText("Vessel: MV Sandling on the document, MV Pale Heron on the record")).toBeTruthy();
 });
 
 test("a statement: each invoice with what we have of it, what is open and not on it, and the mail", () => {
@@ -168,9 +168,9 @@ test("a statement: each invoice with what we have of it, what is open and not on
     />,
   );
   expect(screen.getByRole("link", { name: "SI-1" }).getAttribute("href")).toBe("/records/supplierInvoice/SI-1?company=MF");
-  expect(screen.getByText("no paper")).toBeTruthy();
+  expect(screen.getByText("no document")).toBeTruthy();
   expect(screen.getByRole("link", { name: "scan.pdf" }).getAttribute("href")).toBe("/arrivals?at=a1");
-  expect(screen.getByText("its balance says 121.00")).toBeTruthy();
+  expect(screen.getByText("its balance is 121.00")).toBeTruthy();
   expect(screen.getByRole("link", { name: "AC-000007" })).toBeTruthy();
   expect(screen.getByText("the account has no mail address")).toBeTruthy();
   expect(screen.getByRole("link", { name: /Open in the mail program/ }).getAttribute("href")).toBe(

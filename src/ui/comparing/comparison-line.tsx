@@ -6,7 +6,7 @@ import { comparedAs } from "#core/comparing/compared-as.ts";
 import type { Comparison } from "#server/comparing/load-comparison.ts";
 import { apiGet } from "../kit/api.ts";
 
-/** What a paper is laid beside: the record it is to be clipped to, as papers of its type are. */
+/** What a document is laid beside: the record it is to be clipped to, as documents of its type are. */
 export interface Beside {
   readonly company: string;
   readonly type: string;
@@ -14,7 +14,7 @@ export interface Beside {
   readonly documentType: string;
 }
 
-/** Asks for what comes of laying a waiting paper beside its record; not `enabled` where papers of that type are not compared. */
+/** Asks for what comes of laying a waiting document beside its record; not `enabled` where documents of that type are not compared. */
 export const comparisonQuery = (arrivalId: string, beside: Beside | null) => ({
   queryKey: ["comparison", arrivalId, beside],
   enabled: beside !== null && comparedAs(beside.documentType) !== null,
@@ -23,7 +23,7 @@ export const comparisonQuery = (arrivalId: string, beside: Beside | null) => ({
     apiGet<Comparison>(`/arrivals/${arrivalId}/comparison?${new URLSearchParams({ ...beside }).toString()}`, signal),
 });
 
-/** What comes of laying a waiting paper beside its record. */
+/** What comes of laying a waiting document beside its record. */
 export const useComparison = (arrivalId: string, beside: Beside | null) => useQuery(comparisonQuery(arrivalId, beside));
 
 /** What came of comparing, in a sentence; the rest is one key away. */
@@ -32,7 +32,7 @@ export function ComparisonLine({ comparison, isOpen, onToggle }: { comparison: C
   if (!sentence || !compared) return null;
   const isWrong = sentence.tone === "wrong";
   return (
-    <section className={`compared is-${sentence.tone}`} aria-label="Beside the record">
+    <section className={`compared is-${sentence.tone}`} aria-label="Compared with the record">
       <div role={isWrong ? "status" : undefined}>
         {isWrong ? (
           <ExclamationTriangle size={14} aria-hidden="true" />

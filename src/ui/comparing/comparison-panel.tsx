@@ -12,23 +12,23 @@ import { recordHref } from "../records/record-href.ts";
 import { type PointAt, pointing } from "./pointing.ts";
 import { StatementTable } from "./statement-table.tsx";
 
-/** The paper beside its record, line by line. */
+/** The document beside its record, line by line. */
 export function ComparisonPanel({ comparison, onClose, onPoint }: { comparison: Comparison; onClose: () => void; onPoint: PointAt }) {
   const { recordType } = useMe();
   const { compared, beside } = comparison;
   if (!compared || !beside) return null;
   return (
-    <section className="beside" aria-label={`Beside ${beside.key}`} onMouseLeave={() => onPoint(null)}>
+    <section className="beside" aria-label={`Compared with ${beside.key}`} onMouseLeave={() => onPoint(null)}>
       <header>
         <h2>
-          Beside {recordType(beside.type)?.label.toLowerCase()} <Link href={recordHref(beside)}>{beside.key}</Link>
+          Compared with {recordType(beside.type)?.label.toLowerCase()} <Link href={recordHref(beside)}>{beside.key}</Link>
         </h2>
         <span className="text-2 text-truncate">{beside.title}</span>
         <Button variant="quiet" className="ms-auto" aria-label="Close the comparison" onClick={onClose}>
           <X size={20} />
         </Button>
       </header>
-      <div className="beside-scroll" tabIndex={0} role="region" aria-label="Lines beside each other">
+      <div className="beside-scroll" tabIndex={0} role="region" aria-label="Lines compared">
         {compared.kind === "invoice" ? <InvoiceTable compared={compared} currency={comparison.currency} onPoint={onPoint} /> : null}
         {compared.kind === "delivery" ? <DeliveryTable compared={compared} onPoint={onPoint} /> : null}
         {compared.kind === "statement" ? <StatementTable compared={compared} comparison={comparison} onPoint={onPoint} /> : null}
@@ -78,11 +78,11 @@ function InvoiceTable({ compared, currency, onPoint }: { compared: InvoiceCompar
             </th>
           </tr>
           <tr>
-            <th className="group">paper</th>
+            <th className="group">document</th>
             <th>ordered</th>
             {hasReceived ? <th>received</th> : null}
-            {hasBefore ? <th>invoiced before</th> : null}
-            <th className="group">paper</th>
+            {hasBefore ? <th>invoiced earlier</th> : null}
+            <th className="group">document</th>
             <th>order</th>
           </tr>
         </thead>
@@ -95,7 +95,7 @@ function InvoiceTable({ compared, currency, onPoint }: { compared: InvoiceCompar
                 <td>
                   {l.text}
                   {l.state === "unordered" ? <span className="chip rust ms-1">not ordered</span> : null}
-                  {l.state === "missing" ? <span className="chip ms-1">not on the paper</span> : null}
+                  {l.state === "missing" ? <span className="chip ms-1">not on the document</span> : null}
                 </td>
                 <td className={`group ${odd("quantity")}`}>
                   {count(l.paper?.quantity)} <span className="text-2">{l.paper ? l.unit : ""}</span>
@@ -114,7 +114,7 @@ function InvoiceTable({ compared, currency, onPoint }: { compared: InvoiceCompar
           {compared.lines.length === 0 ? (
             <tr>
               <td colSpan={span + 4} className="text-2">
-                One of the two has no lines; only the sums are compared.
+                One of them has no lines, so only totals are compared.
               </td>
             </tr>
           ) : null}
@@ -126,7 +126,7 @@ function InvoiceTable({ compared, currency, onPoint }: { compared: InvoiceCompar
                 {compared.sums.of === "net" ? "Net" : "Total"}
                 {currency ? ` in ${currency}` : ""}
                 {Number(compared.sums.invoicedBefore) > 0 ? (
-                  <span className="text-2"> · {amountText(compared.sums.invoicedBefore, null)} invoiced before</span>
+                  <span className="text-2"> · {amountText(compared.sums.invoicedBefore, null)} invoiced earlier</span>
                 ) : null}
               </td>
               <td className="group">{figure(compared.sums.paper)}</td>
@@ -156,7 +156,7 @@ function DeliveryTable({ compared, onPoint }: { compared: DeliveryCompared; onPo
         <ul className="findings">
           {compared.fields.map((f) => (
             <li key={f.field} className={f.isSame ? "text-2" : "problem"}>
-              {f.field}: {f.isSame ? `${f.paper} on both` : `${f.paper} on the paper, ${f.record} on the record`}
+              {f.field}: {f.isSame ? `${f.paper} on both` : `${f.paper} on the document, ${f.record} on the record`}
             </li>
           ))}
         </ul>
@@ -195,7 +195,7 @@ function DeliveryTable({ compared, onPoint }: { compared: DeliveryCompared; onPo
           </tbody>
         </Table>
       ) : (
-        <p className="text-2 px-3 pt-2 mb-0">The record has no lines; {countText(compared.fields.length, "fact")} of it stand on both.</p>
+        <p className="text-2 px-3 pt-2 mb-0">The record has no lines; {countText(compared.fields.length, "fact")} of its fields match.</p>
       )}
     </>
   );

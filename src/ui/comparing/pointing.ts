@@ -1,6 +1,6 @@
 import type { Box } from "#core/reading/page-lines.ts";
 
-/** Something of the paper that is pointed at from beside it, so that the page shows it. */
+/** Something of the document that is pointed at from beside it, so that the page shows it. */
 export type PointAt = (place: { readonly page: number; readonly box: Box; readonly words: string } | null) => void;
 
 /** What makes something on screen show on the page where it stands, when one points at it or comes to it by Tab. Nothing for what stands on no page. */

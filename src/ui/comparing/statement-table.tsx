@@ -28,8 +28,8 @@ export function StatementTable({
   const copy = (): void => {
     if (!mail) return;
     void navigator.clipboard.writeText(`${mail.subject}\n\n${mail.body}`).then(
-      () => notices.done("The mail is copied"),
-      () => notices.wrong(new Error("The browser does not let us copy.")),
+      () => notices.done("Mail copied"),
+      () => notices.wrong(new Error("The browser does not allow copying.")),
     );
   };
   const differs = compared.stated !== null && Math.abs(Number(compared.sum) - Number(compared.stated)) >= 0.005;
@@ -40,9 +40,9 @@ export function StatementTable({
           <tr>
             <th>Invoice</th>
             <th className="words">Dated</th>
-            <th className="group">Stated</th>
-            <th>Ours</th>
-            <th className="words group">With us</th>
+            <th className="group">Their amount</th>
+            <th>Our amount</th>
+            <th className="words group">Our status</th>
           </tr>
         </thead>
         <tbody>
@@ -57,7 +57,7 @@ export function StatementTable({
                 <td className="words group">
                   <span className={`chip ${chipOf[l.state]}`}>{statedWords[l.state]}</span>{" "}
                   {l.known ? <Known known={l.known} company={company} /> : null}
-                  {l.known && !l.known.hasPaper ? <span className="text-2"> no paper</span> : null}
+                  {l.known && !l.known.hasPaper ? <span className="text-2"> no document</span> : null}
                 </td>
               </tr>
             );
@@ -68,14 +68,14 @@ export function StatementTable({
             <td colSpan={2}>Sum{comparison.currency ? ` in ${comparison.currency}` : ""}</td>
             <td className={`group ${differs ? "odd" : ""}`}>{amountText(compared.sum, null)}</td>
             <td colSpan={2} className="words">
-              {compared.stated === null ? "" : differs ? `its balance says ${amountText(compared.stated, null)}` : "as its balance says"}
+              {compared.stated === null ? "" : differs ? `its balance is ${amountText(compared.stated, null)}` : "equal to its balance"}
             </td>
           </tr>
         </tfoot>
       </Table>
       {compared.unstated.length > 0 ? (
         <p className="px-3 text-2 mb-2">
-          Open with us and not on it:{" "}
+          Open in our books, not listed:{" "}
           {compared.unstated.slice(0, 12).map((u, i) => (
             <span key={u.at}>
               {i > 0 ? ", " : ""}

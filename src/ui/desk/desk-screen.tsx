@@ -48,7 +48,7 @@ export function DeskScreen() {
   return (
     <DropArea
       target={{ queue: queue?.key ?? "general", company, label: queue?.label ?? "Arrivals" }}
-      label={`Drop papers here: they go to ${queue?.label ?? "Arrivals"}`}
+      label={`Drop documents here: they go to ${queue?.label ?? "Arrivals"}`}
       disabled={!me.may.add}
     >
       {(choose) => (
@@ -57,7 +57,7 @@ export function DeskScreen() {
           <div className="page">
             <h2 className="mb-3" style={{ fontSize: "1.25rem" }}>
               {total > 0 && me.may.file
-                ? `${countText(total, "paper")} ${total === 1 ? "waits" : "wait"} to be filed`
+                ? `${countText(total, "document")} ${total === 1 ? "waits" : "wait"} to be filed`
                 : `Good day, ${me.name.split(" ")[0]}`}
             </h2>
             <div className="d-flex gap-2 mb-4 flex-wrap">
@@ -70,12 +70,12 @@ export function DeskScreen() {
               </div>
               {me.may.add ? (
                 <button type="button" className="btn btn-plain" onClick={choose.files}>
-                  Add papers
+                  Add documents
                 </button>
               ) : null}
               {me.may.file && total > 0 ? (
                 <Link className="btn btn-primary ms-auto" href="/arrivals">
-                  Begin filing
+                  Start filing
                 </Link>
               ) : null}
             </div>
@@ -87,7 +87,7 @@ export function DeskScreen() {
             <div className="row g-4">
               <section className="col-lg-4" aria-labelledby="desk-queues">
                 <h3 id="desk-queues" className="pb-1 mb-0" style={{ borderBottom: "1px solid var(--ink-1)" }}>
-                  What waits
+                  Waiting documents
                 </h3>
                 {counts.isPending ? (
                   <Skeletons rows={3} height={44} />
@@ -106,17 +106,17 @@ export function DeskScreen() {
                     </Link>
                   ))
                 ) : (
-                  <p className="text-2 mt-2">Nothing waits. {me.may.add ? "Drop papers anywhere on this page." : ""}</p>
+                  <p className="text-2 mt-2">Nothing is waiting. {me.may.add ? "Drop documents anywhere on this page." : ""}</p>
                 )}
               </section>
               <section className="col-lg-4" aria-labelledby="desk-recent">
                 <h3 id="desk-recent" className="pb-1 mb-0" style={{ borderBottom: "1px solid var(--ink-1)" }}>
-                  Records you opened last
+                  Recently opened records
                 </h3>
                 {recent.isPending ? (
                   <Skeletons rows={5} height={44} />
                 ) : recent.data?.items.length === 0 ? (
-                  <p className="text-2 mt-2">Records that you open are listed here.</p>
+                  <p className="text-2 mt-2">Records you open are listed here.</p>
                 ) : (
                   recent.data?.items.map((r) => (
                     <Link key={r.id} href={recordHref(r)} className="type-row" style={{ gridTemplateColumns: "24px minmax(0, 1fr)" }}>
@@ -130,7 +130,7 @@ export function DeskScreen() {
               </section>
               <section className="col-lg-4" aria-labelledby="desk-filed">
                 <h3 id="desk-filed" className="pb-1 mb-0" style={{ borderBottom: "1px solid var(--ink-1)" }}>
-                  Newest papers
+                  Newest documents
                 </h3>
                 {filed.isPending ? (
                   <Skeletons rows={5} height={44} />

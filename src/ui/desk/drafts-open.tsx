@@ -21,7 +21,7 @@ export function DraftsOpen() {
   return (
     <section className="mb-4" aria-labelledby="desk-drafts">
       <h3 id="desk-drafts" className="pb-1 mb-0" style={{ borderBottom: "1px solid var(--ink-1)" }}>
-        Records on their way to the business system
+        Records being sent to the business system
       </h3>
       {items.map((d) => (
         <Link key={d.id} href={recordHref(d.record)} className="type-row" style={{ gridTemplateColumns: "24px minmax(0, 1fr) auto" }}>

@@ -15,7 +15,7 @@ import { recordHref } from "../records/record-href.ts";
 /** Reminders listed before the rest is only counted. */
 const SHOWN = 4;
 
-/** What a person was reminded of, and what is due, in hand or lapsed on the records they answer for. Nothing when there is nothing to do. */
+/** What a person was reminded of, and what is due, received or expired on the records they answer for. Nothing when there is nothing to do. */
 export function MissingPapers() {
   const { me, company } = useMe();
   const notices = useNotices();
@@ -33,12 +33,13 @@ export function MissingPapers() {
     onSuccess: () => void client.invalidateQueries({ queryKey: ["reminders"] }),
     onError: notices.wrong,
   });
-  const sum = (view: "due" | "inHand" | "lapsed" | "lapsing"): number => (counts.data?.types ?? []).reduce((all, t) => all + t[view], 0);
+  const sum = (view: "due" | "received" | "expired" | "expiring"): number =>
+    (counts.data?.types ?? []).reduce((all, t) => all + t[view], 0);
   const lines = [
-    { view: "due", state: "outstanding", words: "with a paper that is due" },
-    { view: "lapsed", state: "lapsed", words: "with a paper that has lapsed" },
-    { view: "inHand", state: "inHand", words: "with a paper to be accepted" },
-    { view: "lapsing", state: "settled", words: "with a paper that lapses within 60 days" },
+    { view: "due", state: "outstanding", words: "with a document that is due" },
+    { view: "expired", state: "expired", words: "with an expired document" },
+    { view: "received", state: "received", words: "with a document to be accepted" },
+    { view: "expiring", state: "complete", words: "with a document that expires within 60 days" },
   ] as const;
   const shown = lines.filter((l) => sum(l.view) > 0);
   const open = reminders.data?.items ?? [];
@@ -46,7 +47,7 @@ export function MissingPapers() {
   return (
     <section className="mb-4" aria-labelledby="desk-missing">
       <h3 id="desk-missing" className="pb-1 mb-0" style={{ borderBottom: "1px solid var(--ink-1)" }}>
-        Records you answer for
+        Records you are responsible for
       </h3>
       {open.slice(0, SHOWN).map((r) => (
         <div key={r.id} className="type-row" style={{ gridTemplateColumns: "24px minmax(0, 1fr) auto" }}>
@@ -61,7 +62,7 @@ export function MissingPapers() {
             </span>
           </span>
           <Button size="sm" variant="quiet" disabled={away.isPending} onClick={() => away.mutate([r.id])}>
-            Seen
+            Dismiss
           </Button>
         </div>
       ))}
@@ -69,7 +70,7 @@ export function MissingPapers() {
         <div className="py-1 d-flex">
           <span className="text-2">{countText(open.length - SHOWN, "more reminder")}</span>
           <Button size="sm" variant="quiet" className="ms-auto" onClick={() => away.mutate(open.map((r) => r.id))}>
-            All seen
+            Dismiss all
           </Button>
         </div>
       ) : null}

@@ -40,11 +40,11 @@ export function OutOfSync() {
               {d.record.title}
             </span>
           </span>
-          <span className="chip rust">{d.why === "gone" ? "file is gone" : "file was changed"}</span>
+          <span className="chip rust">{d.why === "gone" ? "file missing" : "file changed"}</span>
         </div>
       ))}
       {(found.data?.total ?? 0) > SHOWN ? (
-        <Link href="/repository?view=adrift" className="d-block mt-1">
+        <Link href="/repository?view=outOfSync" className="d-block mt-1">
           {countText((found.data?.total ?? 0) - SHOWN, "more document")}
         </Link>
       ) : null}

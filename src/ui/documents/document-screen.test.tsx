@@ -25,13 +25,13 @@ const document: DocumentAnswer = {
   ],
   typeSaid: true,
   shelves: [],
-  placement: {
+  location: {
     connection: "companyFolders",
     path: "Suppliers/Tarrin/Supplier invoice 77-3108.txt",
-    state: "placed",
+    state: "stored",
     sha256: "a".repeat(64),
-    checkedAt: "2026-11-20T09:00:01Z",
-    location: "/srv/repository/Suppliers/Tarrin/Supplier invoice 77-3108.txt",
+    verifiedAt: "2026-11-20T09:00:01Z",
+    address: "/srv/repository/Suppliers/Tarrin/Supplier invoice 77-3108.txt",
     why: null,
   },
 };
@@ -75,45 +75,45 @@ describe("A document's page", () => {
     expect(await screen.findByText("PO-6127")).toBeTruthy();
     expect(screen.getByText("5,835.00 GBP")).toBeTruthy();
     expect(screen.getByText("18 Nov 2026")).toBeTruthy();
-    expect(screen.getByText("placed")).toBeTruthy();
-    expect(screen.getByText(/Read back and proven/).textContent).toContain("aaaaaaaaaaaa");
+    expect(screen.getByText("stored")).toBeTruthy();
+    expect(screen.getByText(/Verified/).textContent).toContain("aaaaaaaaaaaa");
     expect(await screen.findByText("Tam Corrigall")).toBeTruthy();
     expect(screen.queryByText("Versions")).toBeNull();
   });
-  test("a paper that could not be placed says why and is tried again", async () => {
+  test("a document that could not be placed says why and is tried again", async () => {
     draw({
-      placement: { ...(document.placement as NonNullable<DocumentAnswer["placement"]>), state: "failed", why: "ENOSPC", checkedAt: null },
+      location: { ...(document.location as NonNullable<DocumentAnswer["location"]>), state: "failed", why: "ENOSPC", verifiedAt: null },
     });
-    expect(await screen.findByText(/could not be placed\. \(ENOSPC\)\. The paper is safe\./)).toBeTruthy();
+    expect(await screen.findByText(/could not be stored\. \(ENOSPC\)\. The document is safe\./)).toBeTruthy();
     fireEvent.click(screen.getByText("Try again"));
-    await waitFor(() => expect(screen.getByText("placed")).toBeTruthy());
+    await waitFor(() => expect(screen.getByText("stored")).toBeTruthy());
     expect(api.asked).toContain("POST /documents/AC-000001/place-again");
   });
-  test("a paper whose own copy is damaged is not said to be safe", async () => {
+  test("a document whose own copy is damaged is not said to be safe", async () => {
     draw({
-      placement: {
-        ...(document.placement as NonNullable<DocumentAnswer["placement"]>),
+      location: {
+        ...(document.location as NonNullable<DocumentAnswer["location"]>),
         state: "failed",
         why: "bytes-damaged",
-        checkedAt: null,
+        verifiedAt: null,
       },
     });
-    const problem = (await screen.findByText(/could not be placed/)).textContent;
-    expect(problem).toContain("What is held of this paper is damaged. Bring its file back from the backup, then try again.");
+    const problem = (await screen.findByText(/could not be stored/)).textContent;
+    expect(problem).toContain("The stored copy of this document is damaged. Restore its file from the backup, then try again.");
     expect(problem).not.toContain("safe");
   });
   test("one that is being placed says so", async () => {
-    draw({ placement: { ...(document.placement as NonNullable<DocumentAnswer["placement"]>), state: "waiting", checkedAt: null } });
-    expect(await screen.findByText("being placed")).toBeTruthy();
+    draw({ location: { ...(document.location as NonNullable<DocumentAnswer["location"]>), state: "waiting", verifiedAt: null } });
+    expect(await screen.findByText("waiting")).toBeTruthy();
   });
   test("taking it back asks first, says what it touches, and leads to Arrivals", async () => {
     draw();
     fireEvent.click(await screen.findByText("Take back to Arrivals"));
-    expect(screen.getByText(/It comes off 2 records/)).toBeTruthy();
-    fireEvent.click(screen.getByText("Keep it filed"));
+    expect(screen.getByText(/It is removed from 2 records/)).toBeTruthy();
+    fireEvent.click(screen.getByText("Cancel"));
     expect(api.asked.some((a) => a.includes("unfile"))).toBe(false);
     fireEvent.click(screen.getByText("Take back to Arrivals"));
-    fireEvent.click(screen.getByText("Take it back"));
+    fireEvent.click(screen.getByText("Take back"));
     await waitFor(() => expect(went).toEqual(["/arrivals?at=a1"]));
   });
   test("who may not file sees it and cannot take it back", async () => {

@@ -25,17 +25,17 @@ import { EditDialog } from "./edit-dialog.tsx";
 import { Timeline } from "../timeline/timeline-dialog.tsx";
 
 /** Words for why a placement waits or failed. */
-/** Why it is not in its place, and whether the paper is safe all the same. */
+/** Why it is not in its place, and whether the document is safe all the same. */
 function placeWhyWords(why: string): string {
   if (why === "bytes-damaged") return `${presentations[why].title}. ${presentations[why].next}`;
   const title = why in presentations ? `${presentations[why as keyof typeof presentations].title}. ` : why === "" ? "" : `(${why}). `;
-  return `${title}The paper is safe.`;
+  return `${title}The document is safe.`;
 }
 
 /** How often a placement that is under way is looked at, ms. */
 const LOOK_MS = 1500;
 
-/** A document: the paper, what is known of it, where it stands with proof, and its timeline. */
+/** A document: the document, what is known of it, where it stands with proof, and its timeline. */
 export function DocumentScreen({
   code,
   q = "",
@@ -55,7 +55,7 @@ export function DocumentScreen({
   const found = useQuery({
     queryKey: ["document", code],
     queryFn: ({ signal }) => apiGet<DocumentAnswer>(`/documents/${code}`, signal),
-    refetchInterval: (q) => (q.state.data?.placement?.state === "waiting" || q.state.data?.placement?.state === "moving" ? LOOK_MS : false),
+    refetchInterval: (q) => (q.state.data?.location?.state === "waiting" || q.state.data?.location?.state === "moving" ? LOOK_MS : false),
   });
   const unfile = useMutation({
     mutationFn: () => apiSend<{ arrivalId: string }>("POST", `/documents/${code}/unfile`),
@@ -84,7 +84,7 @@ export function DocumentScreen({
     );
   const d = found.data;
   const type = documentType(d.documentType);
-  const place = d.placement;
+  const place = d.location;
   return (
     <>
       <Where title={d.title}>
@@ -92,10 +92,10 @@ export function DocumentScreen({
         <span className="chip">{d.lifecycle}</span>
       </Where>
       <Columns name="document" grows={0} step={step} sides={{ 1: { start: 400, min: 300, max: 640 } }}>
-        <section className="d-flex flex-column h-100" aria-label="The paper">
+        <section className="d-flex flex-column h-100" aria-label="Document">
           <div className="bar step-back">
             <Button variant="plain" className="ms-auto" onClick={() => setStep(1)}>
-              What we know
+              Details
             </Button>
           </div>
           <Viewer
@@ -110,13 +110,13 @@ export function DocumentScreen({
             }
           />
         </section>
-        <section className="d-flex flex-column h-100" aria-label="What we know" style={{ background: "var(--paper-0)" }}>
+        <section className="d-flex flex-column h-100" aria-label="Details" style={{ background: "var(--paper-0)" }}>
           <div className="bar step-back">
             <Button variant="quiet" onClick={() => setStep(0)}>
-              <ArrowLeft /> The paper
+              <ArrowLeft /> Document
             </Button>
           </div>
-          <div className="know" tabIndex={0} role="region" aria-label="About the document">
+          <div className="know" tabIndex={0} role="region" aria-label="Document details">
             <section>
               <div className="head">
                 <h2>Clipped to</h2>
@@ -135,7 +135,7 @@ export function DocumentScreen({
                     <span className="d-block text-2 small">{c.title}</span>
                     {c.reach.length > 0 ? (
                       <span className="d-block text-2 small">
-                        <Eye size={13} aria-hidden="true" /> also seen by{" "}
+                        <Eye size={13} aria-hidden="true" /> also shown on{" "}
                         {c.reach.map((t) => (recordType(t)?.plural ?? t).toLowerCase()).join(", ")}
                       </span>
                     ) : null}
@@ -146,7 +146,7 @@ export function DocumentScreen({
             </section>
             <section>
               <div className="head">
-                <h2>{d.typeSaid ? type?.label : "Not yet said what it is"}</h2>
+                <h2>{d.typeSaid ? type?.label : "No document type yet"}</h2>
                 <span className="text-2 small">
                   {[d.pages ? countText(d.pages, "page") : null, sizeText(d.versions.at(-1)?.bytes ?? 0)].filter(Boolean).join(" · ")}
                 </span>
@@ -181,17 +181,17 @@ export function DocumentScreen({
             {place ? (
               <section>
                 <div className="head">
-                  <h2>Place</h2>
+                  <h2>Location</h2>
                   <span
-                    className={`chip ${place.state === "placed" ? "moss" : place.state === "failed" || place.state === "adrift" ? "rust" : "amber"}`}
+                    className={`chip ${place.state === "stored" ? "moss" : place.state === "failed" || place.state === "outOfSync" ? "rust" : "amber"}`}
                   >
                     {placeStateWords[place.state] ?? place.state}
                   </span>
                 </div>
                 <PlaceSteps folder={place.path.split("/").slice(0, -1)} fileName={place.path.split("/").at(-1) ?? ""} />
-                {place.checkedAt ? (
+                {place.verifiedAt ? (
                   <p className="text-2 small mt-2 mb-1">
-                    Read back and proven <When at={place.checkedAt} />.{" "}
+                    Verified <When at={place.verifiedAt} />.{" "}
                     <span className="mono" title={place.sha256 ?? ""}>
                       {place.sha256?.slice(0, 12)}
                     </span>
@@ -199,22 +199,22 @@ export function DocumentScreen({
                 ) : null}
                 {place.state === "failed" ? (
                   <p className="problem mt-2">
-                    It could not be placed. {placeWhyWords(place.why ?? "")}{" "}
+                    It could not be stored. {placeWhyWords(place.why ?? "")}{" "}
                     <Button size="sm" variant="plain" onClick={() => again.mutate()} disabled={again.isPending}>
                       Try again
                     </Button>
                   </p>
                 ) : null}
                 {place.state === "waiting" && place.why !== null ? (
-                  <p className="problem mt-2">{placeWhyWords(place.why)} It is placed by itself as soon as that is over.</p>
+                  <p className="problem mt-2">{placeWhyWords(place.why)} It is stored automatically as soon as this is solved.</p>
                 ) : null}
-                {place.state === "adrift" ? (
+                {place.state === "outOfSync" ? (
                   <p className="problem mt-2">
-                    {place.why === "changed" ? "Somebody changed the file in the repository." : "Its file is gone from the repository."}{" "}
+                    {place.why === "changed" ? "The file was changed in the repository." : "The file is missing from the repository."}{" "}
                     {me.may.plan ? (
-                      <Link href="/repository?view=adrift">Decide what becomes of it</Link>
+                      <Link href="/repository?view=outOfSync">Decide what to do</Link>
                     ) : (
-                      "An administrator decides what becomes of it."
+                      "An administrator decides what to do."
                     )}
                   </p>
                 ) : null}
@@ -224,13 +224,13 @@ export function DocumentScreen({
                   className="me-2"
                   onClick={() =>
                     void navigator.clipboard
-                      .writeText(place.location)
-                      .then(() => notices.done("Place copied", { more: place.location }), notices.wrong)
+                      .writeText(place.address)
+                      .then(() => notices.done("Location copied", { more: place.address }), notices.wrong)
                   }
                 >
-                  <Copy size={12} /> Copy the place
+                  <Copy size={12} /> Copy location
                 </Button>
-                <OpenFolder location={place.location.slice(0, place.location.lastIndexOf("/"))} />
+                <OpenFolder location={place.address.slice(0, place.address.lastIndexOf("/"))} />
               </section>
             ) : null}
             {d.versions.length > 1 ? (
@@ -273,15 +273,17 @@ export function DocumentScreen({
       {editing ? <EditDialog document={d} shown onHide={() => setEditing(false)} /> : null}
       <Dialog show={asking} onHide={() => setAsking(false)} centered size="sm" aria-labelledby="unfile-title">
         <Modal.Header closeButton>
-          <h2 id="unfile-title">Take it back to Arrivals?</h2>
+          <h2 id="unfile-title">Take back to Arrivals?</h2>
         </Modal.Header>
-        <Modal.Body>It comes off {countText(d.clips.length, "record")}, and its file leaves the repository. Nothing is deleted.</Modal.Body>
+        <Modal.Body>
+          It is removed from {countText(d.clips.length, "record")}, and its file leaves the repository. Nothing is deleted.
+        </Modal.Body>
         <Modal.Footer>
           <Button variant="plain" onClick={() => setAsking(false)}>
-            Keep it filed
+            Cancel
           </Button>
           <Button onClick={() => unfile.mutate()} disabled={unfile.isPending}>
-            Take it back
+            Take back
           </Button>
         </Modal.Footer>
       </Dialog>

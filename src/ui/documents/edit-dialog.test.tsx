@@ -17,7 +17,7 @@ const document = {
   ],
   shelves: [4],
   titleSaid: false,
-  placement: { path: "Suppliers/Tarrin/Old.txt" },
+  location: { path: "Suppliers/Tarrin/Old.txt" },
 } as unknown as DocumentAnswer;
 const changed = (move: ChangedDocument["move"] = null): ChangedDocument => ({ code: "AC-000001", title: "x", move });
 const move = { from: "Suppliers/Tarrin/Old.txt", to: "Suppliers/Tarrin/New.txt", state: "moved", plan: "p1" };
@@ -66,7 +66,7 @@ describe("Changing a document", () => {
     save();
     expect(await screen.findByText("It moves in the repository")).toBeTruthy();
     expect(screen.getByText("New.txt")).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "Move it" }));
+    fireEvent.click(screen.getByRole("button", { name: "Move" }));
     await waitFor(() => expect(hidden).toBe(1));
     expect(asked().map((s) => s["dryRun"])).toEqual([true, false]);
     expect(asked()[1]).toMatchObject({ title: "New", documentType: "supplierInvoice" });
@@ -105,7 +105,7 @@ describe("Changing a document", () => {
     draw(() => changed(move));
     save();
     fireEvent.click(await screen.findByLabelText("Do not ask me again"));
-    fireEvent.click(screen.getByRole("button", { name: "Move it" }));
+    fireEvent.click(screen.getByRole("button", { name: "Move" }));
     await waitFor(() => expect(sent).toContainEqual({ asksBeforeMove: false }));
   });
 
@@ -128,9 +128,9 @@ describe("Changing a document", () => {
 
   test("another record can decide the place; the last one is never taken off", async () => {
     draw(() => changed());
-    fireEvent.click(screen.getByRole("button", { name: "Decides the place" }));
-    fireEvent.click(screen.getByRole("button", { name: "Take off PO-6127" }));
-    expect(screen.queryByRole("button", { name: /Take off/ })).toBeNull();
+    fireEvent.click(screen.getByRole("button", { name: "Decides the location" }));
+    fireEvent.click(screen.getByRole("button", { name: "Remove PO-6127" }));
+    expect(screen.queryByRole("button", { name: /Remove/ })).toBeNull();
     save();
     await waitFor(() => expect(asked().length).toBeGreaterThan(0));
     expect(asked()[0]?.["clips"]).toEqual([{ company: "MF", type: "supplierAccount", key: "S-2004" }]);

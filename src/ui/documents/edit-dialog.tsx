@@ -72,7 +72,7 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
       void client.invalidateQueries();
       notices.done(
         "Saved",
-        changed.move ? { more: `It stands in ${changed.move.to.split("/").join(" › ")}`, href: folderHref(changed.move.to, true) } : {},
+        changed.move ? { more: `Stored in ${changed.move.to.split("/").join(" › ")}`, href: folderHref(changed.move.to, true) } : {},
       );
     },
     onError: (error) => {
@@ -103,7 +103,7 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
     mutationFn: ({ shelf, on }: { shelf: number; on: boolean }) => apiSend("POST", `/documents/${d.code}/shelf`, { shelf, on }),
     onSuccess: () => {
       void client.invalidateQueries({ queryKey: ["document", d.code] });
-      notices.done("The shelf is changed");
+      notices.done("Shelf changed");
     },
     onError: notices.wrong,
   });
@@ -181,7 +181,7 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
                     size="sm"
                     className="mt-1"
                     aria-label={`Note on ${c.key}`}
-                    placeholder="Note about it on this record"
+                    placeholder="Note on this record"
                     maxLength={500}
                     value={c.note ?? ""}
                     onChange={(e) => setClips((now) => now.map((x) => (sameRecord(x, c) ? { ...x, note: e.target.value } : x)))}
@@ -190,16 +190,11 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
                 <span className="d-flex">
                   {i > 0 ? (
                     <Button size="sm" variant="quiet" onClick={() => setClips([c, ...clips.filter((x) => x !== c)])}>
-                      Decides the place
+                      Decides the location
                     </Button>
                   ) : null}
                   {clips.length > 1 ? (
-                    <Button
-                      size="sm"
-                      variant="quiet"
-                      aria-label={`Take off ${c.key}`}
-                      onClick={() => setClips(clips.filter((x) => x !== c))}
-                    >
+                    <Button size="sm" variant="quiet" aria-label={`Remove ${c.key}`} onClick={() => setClips(clips.filter((x) => x !== c))}>
                       <X />
                     </Button>
                   ) : null}
@@ -236,10 +231,10 @@ export function EditDialog({ document: d, shown, onHide }: { document: DocumentA
               </>
             ) : null}
           </Modal.Body>
-          {isChanged && would.data && d.placement ? (
+          {isChanged && would.data && d.location ? (
             <div className="will-be px-3 py-2" aria-live="polite">
               <div className="text-2 mb-1">{would.data.move ? "Will move to" : "Stays in"}</div>
-              <PlaceSteps {...stepsOf(would.data.move?.to ?? d.placement.path)} />
+              <PlaceSteps {...stepsOf(would.data.move?.to ?? d.location.path)} />
             </div>
           ) : null}
           <Modal.Footer>

@@ -39,7 +39,7 @@ export function MoveQuestion({
       <Modal.Body>
         {move ? (
           <>
-            {move.isFile ? null : <p className="mb-2">{countText(move.documents, "paper")} with it.</p>}
+            {move.isFile ? null : <p className="mb-2">{countText(move.documents, "document")} with it.</p>}
             <div className="text-2">
               <PlaceSteps {...split(move.from)} />
             </div>
@@ -67,7 +67,7 @@ export function MoveQuestion({
             onMove();
           }}
         >
-          Move it
+          Move
         </Button>
       </Modal.Footer>
     </Dialog>

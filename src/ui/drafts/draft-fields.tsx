@@ -56,7 +56,7 @@ export function DraftFields({
                 onChange={(v) => onValue(f.key, v)}
               />
               {unsure && source?.from === "paper" ? (
-                <span className="check" title={`Read as ${source.text}, not surely`}>
+                <span className="check" title={`Read as ${source.text}, uncertain`}>
                   check
                 </span>
               ) : null}

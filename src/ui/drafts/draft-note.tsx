@@ -26,7 +26,7 @@ export function DraftNote({
   draft: DraftAnswer;
   /** It stands otherwise by now. */
   onMoved: (draft: DraftAnswer) => void;
-  /** Its paper waits again, as that arrival. */
+  /** Its document waits again, as that arrival. */
   onWithdrawn: (arrivalId: string | null) => void;
 }) {
   const { me, recordType } = useMe();
@@ -59,7 +59,7 @@ export function DraftNote({
     mutationFn: () => apiSend<{ arrivalId: string | null }>("POST", `/drafts/${id}/withdraw`),
     onSuccess: ({ arrivalId }) => {
       void client.invalidateQueries();
-      notices.done("Withdrawn", { more: "Its paper waits in Arrivals again." });
+      notices.done("Withdrawn", { more: "Its document is back in Arrivals." });
       onWithdrawn(arrivalId);
     },
     onError: notices.wrong,
@@ -67,14 +67,14 @@ export function DraftNote({
   if (state === "accepted") return null;
   const type = recordType(draft.record.type);
   const labelOf = (path: string): string =>
-    type?.fields.find((f) => `fields.${f.key}` === path)?.label ?? (path === "above" ? "Account" : path === "follows" ? "Before it" : "");
+    type?.fields.find((f) => `fields.${f.key}` === path)?.label ?? (path === "parent" ? "Account" : path === "follows" ? "Follows" : "");
   return (
     <div className={`draft-note is-${state} mx-3 mx-md-4 my-2`} role="status">
       <div className="flex-grow-1" style={{ minWidth: 0 }}>
         <strong>{draftStateText(draft).replace(/^./, (c) => c.toUpperCase())}</strong>
         {state === "sending" && draft.problem !== null ? (
           <>
-            . {unansweredWords[draft.problem] ?? draft.problem} It is kept and tried again
+            . {unansweredWords[draft.problem] ?? draft.problem} It is kept and sent again
             {draft.nextTryAt ? (
               <>
                 {" "}
@@ -94,13 +94,13 @@ export function DraftNote({
         {draft.madeBy ? (
           <span className="text-2 small">
             {" "}
-            made by {draft.madeBy}, <When at={draft.madeAt} />
+            created by {draft.madeBy}, <When at={draft.madeAt} />
           </span>
         ) : null}
       </div>
       {me.may.file && state === "sending" && draft.problem !== null ? (
         <Button size="sm" variant="plain" disabled={again.isPending} onClick={() => again.mutate({})}>
-          Try now
+          Retry now
         </Button>
       ) : null}
       {me.may.file && state === "refused" ? (
@@ -109,7 +109,7 @@ export function DraftNote({
             Withdraw
           </Button>
           <Button size="sm" onClick={() => setMending(true)}>
-            Put right
+            Correct
           </Button>
         </>
       ) : null}

@@ -23,7 +23,7 @@ import type { RecordAnswer } from "#server/records/load-record-page.ts";
 import { DraftFields } from "./draft-fields.tsx";
 import { NewAccountForm, useNewAccount } from "./new-account.tsx";
 
-/** A record that is made from the paper beside it: keyed field by field, each with where its value stands, then sent to the business system. */
+/** A record that is made from the document beside it: keyed field by field, each with where its value stands, then sent to the business system. */
 export function DraftSheet({
   arrival,
   start,
@@ -36,7 +36,7 @@ export function DraftSheet({
   picked: words,
 }: {
   arrival: ArrivalAnswer;
-  /** The record that the paper seemed to belong to: the draft follows it, or sits beneath it. */
+  /** The record that the document seemed to belong to: the draft follows it, or sits beneath it. */
   start: Chosen | null;
   documentType: string;
   handle: Ref<SheetHandle>;
@@ -55,26 +55,26 @@ export function DraftSheet({
   const type = recordType(typeKey);
   const box = useRef<HTMLDivElement>(null);
   const company = start?.company ?? arrival.company ?? chosenCompany ?? me.companies[0]?.code ?? "";
-  const isAbove = (t: string): boolean => type?.above.includes(t) ?? false;
+  const isParent = (t: string): boolean => type?.parent.includes(t) ?? false;
   const [picks, setPicks] = useState<{
-    readonly above?: (DraftNeighbour & { readonly company: string }) | null;
+    readonly parent?: (DraftNeighbour & { readonly company: string }) | null;
     readonly follows?: Chosen | null;
   }>({});
-  const startAbove =
-    start && isAbove(start.type)
+  const startParent =
+    start && isParent(start.type)
       ? start
-      : start?.above && isAbove(start.above.type)
-        ? { ...start.above, company, currency: null, fields: {} }
+      : start?.parent && isParent(start.parent.type)
+        ? { ...start.parent, company, currency: null, fields: {} }
         : null;
-  const above = picks.above === undefined ? startAbove : picks.above;
+  const parent = picks.parent === undefined ? startParent : picks.parent;
   const follows = picks.follows === undefined ? (start && recordType(start.type)?.kind === "passing" ? start : null) : picks.follows;
   const filled = useMemo(
     () => (type ? fillDraft(type, arrival.readings, follows) : { values: {}, sources: {} }),
     [type, arrival.readings, follows],
   );
-  const accountType = type?.above.map((t) => recordType(t)).find((t) => t?.draft);
+  const accountType = type?.parent.map((t) => recordType(t)).find((t) => t?.draft);
   const account = useNewAccount(accountType, arrival.readings);
-  const accountTitle = account.isOpen ? account.title : (above?.title ?? null);
+  const accountTitle = account.isOpen ? account.title : (parent?.title ?? null);
   const [typed, setTyped] = useState<FieldValues>({});
   const [pointed, setPointed] = useState<Readonly<Record<string, DraftSource>>>({});
   const [active, setActive] = useState<string | null>(null);
@@ -92,7 +92,7 @@ export function DraftSheet({
   const issues = new Map(checked.success ? [] : checked.error.issues.map((i) => [String(i.path[0]), i.message]));
   // What is missing is said once somebody tries to send it; what is wrong at once.
   const wrong = new Map([...refused, ...[...issues].filter(([key]) => tried || values[key] != null)]);
-  const needsAbove = (type?.above.length ?? 0) > 0 && type?.key !== "contact";
+  const needsParent = (type?.parent.length ?? 0) > 0 && type?.key !== "contact";
   const papers = type?.draft?.papers[0] ?? (startType || "other");
   const paperType = documentType(startType || papers);
   const properties = useMemo(() => {
@@ -115,8 +115,8 @@ export function DraftSheet({
         title: title ?? "",
         fields: values,
         sources,
-        above: above && !account.isOpen ? { type: above.type, key: above.key } : null,
-        newAbove: account.isOpen && accountType ? account.wish : null,
+        parent: parent && !account.isOpen ? { type: parent.type, key: parent.key } : null,
+        newParent: account.isOpen && accountType ? account.wish : null,
         follows: follows ? [{ type: follows.type, key: follows.key }] : [],
         filing: {
           documentType: paperType?.key ?? "other",
@@ -137,7 +137,7 @@ export function DraftSheet({
       box.current?.querySelector<HTMLElement>("#new-account input")?.focus();
       return;
     }
-    if (!checked.success || (needsAbove && !above && !account.isOpen)) {
+    if (!checked.success || (needsParent && !parent && !account.isOpen)) {
       const first = fields.find((f) => issues.has(f.key));
       box.current?.querySelector<HTMLElement>(first ? `#draft-${first.key}` : "input")?.focus();
       return;
@@ -191,10 +191,10 @@ export function DraftSheet({
       setPointed((now) => ({ ...now, [field.key]: { from: "paper", page: words.page, box: words.box, text: words.text, certainty: 1 } }));
     }
   }
-  const chooseAbove = async (hit: { readonly company: string; readonly type: string; readonly key: string }): Promise<void> => {
+  const chooseParent = async (hit: { readonly company: string; readonly type: string; readonly key: string }): Promise<void> => {
     try {
       const full = await apiGet<RecordAnswer>(`${recordPath(hit)}?company=${hit.company}`);
-      setPicks((now) => ({ ...now, above: full }));
+      setPicks((now) => ({ ...now, parent: full }));
     } catch (error) {
       notices.wrong(error);
     }
@@ -230,33 +230,33 @@ export function DraftSheet({
               ))}
             </Form.Select>
           </div>
-          {above ? (
+          {parent ? (
             <div className="clip-card">
               <Paperclip size={18} className="loop" aria-hidden="true" />
               <div style={{ minWidth: 0 }}>
-                <strong>{above.title}</strong> <span className="mono">{above.key}</span>
-                <div className="text-2 small">{recordType(above.type)?.label.toLowerCase()}, above it</div>
+                <strong>{parent.title}</strong> <span className="mono">{parent.key}</span>
+                <div className="text-2 small">{recordType(parent.type)?.label.toLowerCase()}, parent</div>
               </div>
-              <Button variant="quiet" aria-label={`Take off ${above.key}`} onClick={() => setPicks((now) => ({ ...now, above: null }))}>
+              <Button variant="quiet" aria-label={`Remove ${parent.key}`} onClick={() => setPicks((now) => ({ ...now, parent: null }))}>
                 <X size={18} />
               </Button>
             </div>
           ) : account.isOpen && accountType ? (
             <NewAccountForm account={account} type={accountType} tried={tried} />
-          ) : type && type.above.length > 0 ? (
+          ) : type && type.parent.length > 0 ? (
             <>
               <LookUp
                 company={company}
-                type={type.above.length === 1 ? type.above[0] : undefined}
-                onChoose={(hit) => isAbove(hit.type) && void chooseAbove(hit)}
-                placeholder={type.above.map((t) => recordType(t)?.label ?? t).join(" or ")}
+                type={type.parent.length === 1 ? type.parent[0] : undefined}
+                onChoose={(hit) => isParent(hit.type) && void chooseParent(hit)}
+                placeholder={type.parent.map((t) => recordType(t)?.label ?? t).join(" or ")}
               />
               {accountType ? (
                 <Button variant="quiet" size="sm" className="mt-1" onClick={account.open}>
                   <PlusLg size={12} aria-hidden="true" /> New {accountType.label.toLowerCase()}
                 </Button>
               ) : null}
-              {tried && needsAbove ? <div className="problem mt-1">Choose the account it belongs to.</div> : null}
+              {tried && needsParent ? <div className="problem mt-1">Choose the account it belongs to.</div> : null}
             </>
           ) : null}
           {follows ? (
@@ -266,9 +266,9 @@ export function DraftSheet({
                 <strong>
                   {recordType(follows.type)?.label} <span className="mono">{follows.key}</span>
                 </strong>
-                <div className="text-2 small">before it in the chain; the paper is clipped to both</div>
+                <div className="text-2 small">precedes it in the chain; the document is clipped to both</div>
               </div>
-              <Button variant="quiet" aria-label={`Take off ${follows.key}`} onClick={() => setPicks((now) => ({ ...now, follows: null }))}>
+              <Button variant="quiet" aria-label={`Remove ${follows.key}`} onClick={() => setPicks((now) => ({ ...now, follows: null }))}>
                 <X size={18} />
               </Button>
             </div>
@@ -295,15 +295,15 @@ export function DraftSheet({
         </section>
       </div>
       <section className="will-be text-2">
-        It is sent to the business system. The paper is filed as {paperType?.label.toLowerCase() ?? "other"} and clipped to it at once, and
-        stays with it when it gets its number.
+        It is sent to the business system. The document is filed as {paperType?.label.toLowerCase() ?? "other"} and clipped to it now, and
+        stays clipped when it gets its number.
       </section>
       <div className="foot">
         <Button variant="plain" onClick={onBack}>
           Back
         </Button>
         <Button className="last" disabled={make.isPending} onClick={send}>
-          Make and send <kbd>F</kbd>
+          Create and send <kbd>F</kbd>
         </Button>
       </div>
     </>

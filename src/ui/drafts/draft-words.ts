@@ -4,16 +4,16 @@ import type { DraftAnswer } from "#server/drafts/list-drafts.ts";
 export const unansweredWords: Readonly<Record<string, string>> = {
   unreachable: "The business system cannot be reached.",
   "too-slow": "The business system did not answer in time.",
-  failed: "The business system answered with something that is no answer.",
-  "lets-nobody-in": "The business system does not let us in: its key may be wrong.",
-  "not-set": "No business system is set up to send it to.",
+  failed: "The business system sent an invalid answer.",
+  "lets-nobody-in": "The business system refuses access: check the key.",
+  "not-set": "No business system is connected.",
 };
 
 /** A draft's state in a few words. */
 export function draftStateText(draft: Pick<DraftAnswer, "state" | "problem" | "record">): string {
   switch (draft.state) {
     case "sending":
-      return draft.problem === null ? "on its way to the business system" : "waits for the business system";
+      return draft.problem === null ? "being sent to the business system" : "waiting for the business system";
     case "accepted":
       return `entered as ${draft.record.key}`;
     case "refused":

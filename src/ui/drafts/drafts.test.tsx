@@ -28,7 +28,7 @@ const invoiceType = {
   kind: "passing" as const,
   icon: "receipt",
   short: "Invoice",
-  above: ["supplierAccount"],
+  parent: ["supplierAccount"],
   order: 3,
   draft: { needs: ["documentNumber", "total"], papers: ["supplierInvoice"], titleFrom: ["documentNumber"], lines: true },
   fields: [
@@ -57,7 +57,7 @@ const order = {
   amount: "10.00",
   currency: "GBP",
   fields: {},
-  above: { company: "MF", type: "supplierAccount", key: "S-2004", title: "Tarrin Marine Fuels" },
+  parent: { company: "MF", type: "supplierAccount", key: "S-2004", title: "Tarrin Marine Fuels" },
 };
 let api: ReturnType<typeof fakeApi>;
 let sent: unknown[] = [];
@@ -101,8 +101,8 @@ function draw(over: Partial<ArrivalAnswer> = {}, start: typeof order | null = or
   );
 }
 
-describe("A record made from a paper", () => {
-  test("is filled from the paper and the record before it, numbered on the page, and sent with where each value stands", async () => {
+describe("A record made from a document", () => {
+  test("is filled from the document and the record before it, numbered on the page, and sent with where each value stands", async () => {
     draw();
     expect(screen.getByLabelText<HTMLInputElement>(/^Number/).value).toBe("77-3108");
     expect(screen.getByLabelText<HTMLInputElement>("Order").value).toBe("PO-6127");
@@ -123,15 +123,15 @@ describe("A record made from a paper", () => {
       type: "supplierInvoice",
       fields: { documentNumber: "77-3108", total: "13.00" },
       sources: { documentNumber: { from: "paper", page: 1 }, orderNumber: { from: "record", key: "PO-6127" }, total: { from: "person" } },
-      above: { type: "supplierAccount", key: "S-2004" },
+      parent: { type: "supplierAccount", key: "S-2004" },
       follows: [{ type: "purchaseOrder", key: "PO-6127" }],
       filing: { documentType: "supplierInvoice", properties: { documentNumber: "77-3108", total: "13.00" }, clips: [{ key: "PO-6127" }] },
     });
   });
   test("what is needed is said before anything is sent", () => {
     draw({ readings: [] }, null);
-    fireEvent.click(screen.getByRole("button", { name: /Make and send/ }));
-    expect(screen.getByText("Number is needed.")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: /Create and send/ }));
+    expect(screen.getByText("Number is required.")).toBeTruthy();
     expect(screen.getByText("Choose the account it belongs to.")).toBeTruthy();
     expect(sent).toEqual([]);
   });
@@ -146,7 +146,7 @@ describe("A record made from a paper", () => {
         },
         { status: 400 },
       );
-    fireEvent.click(screen.getByRole("button", { name: /Make and send/ }));
+    fireEvent.click(screen.getByRole("button", { name: /Create and send/ }));
     expect(await screen.findByText("Number is too odd.")).toBeTruthy();
     fireEvent.change(screen.getByLabelText(/^Number/), { target: { value: "78" } });
     expect(screen.queryByText("Number is too odd.")).toBeNull();
@@ -194,9 +194,9 @@ describe("How it stands with the business system", () => {
         return { state: "sending" };
       },
     });
-    const said = screen.getByText("Waits for the business system").parentElement?.textContent;
-    expect(said).toContain("The business system cannot be reached. It is kept and tried again at");
-    fireEvent.click(screen.getByRole("button", { name: "Try now" }));
+    const said = screen.getByText("Waiting for the business system").parentElement?.textContent;
+    expect(said).toContain("The business system cannot be reached. It is kept and sent again at");
+    fireEvent.click(screen.getByRole("button", { name: "Retry now" }));
     await waitFor(() => expect(sent).toEqual([{ fields: {} }]));
   });
   test("refused: its reasons by field; put right in place and sent again", async () => {
@@ -205,7 +205,7 @@ describe("How it stands with the business system", () => {
         state: "refused",
         reasons: [
           { path: "fields.documentNumber", message: "is entered already, as SI-1" },
-          { path: "above", message: "is not known here" },
+          { path: "parent", message: "is not known here" },
         ],
       }),
       {
@@ -217,12 +217,12 @@ describe("How it stands with the business system", () => {
     );
     expect(screen.getByText("Number is entered already, as SI-1")).toBeTruthy();
     expect(screen.getByText("Account is not known here")).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "Put right" }));
+    fireEvent.click(screen.getByRole("button", { name: "Correct" }));
     fireEvent.change(screen.getByLabelText(/^Number/), { target: { value: "77b" } });
     fireEvent.click(screen.getByRole("button", { name: "Send again" }));
     await waitFor(() => expect(sent).toEqual([{ fields: { documentNumber: "77b" } }]));
   });
-  test("withdrawn: its paper waits again", async () => {
+  test("withdrawn: its document waits again", async () => {
     note(draft({ state: "refused", reasons: [{ path: "", message: "nothing is entered today" }] }), {
       "/drafts/d1/withdraw": () => ({ arrivalId: "a1" }),
     });
@@ -236,7 +236,7 @@ describe("How it stands with the business system", () => {
     await screen.findByText("refused by the business system");
     expect(screen.getAllByRole("link").map((l) => l.querySelector(".chip")?.textContent)).toEqual([
       "refused by the business system",
-      "waits for the business system",
+      "waiting for the business system",
     ]);
   });
 });

@@ -1,6 +1,6 @@
 import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { NuqsTestingAdapter } from "nuqs/adapters/testing";
-import type { PlanAnswer, StepAnswer } from "#server/filing-plan/run-plan.ts";
+import type { PlanAnswer, StepAnswer } from "#server/filing-plan/load-plan.ts";
 import { TopSlotProvider } from "../frame/top-slot.tsx";
 import { fakeApi, renderOnPage, went } from "../kit/test-page.tsx";
 import { MovePlanScreen, MovePlansScreen } from "./move-plan-screen.tsx";
@@ -77,19 +77,19 @@ describe("A move plan", () => {
     const [, first] = await screen.findAllByRole("row");
     // What differs stands out, on both sides.
     expect([...(first?.querySelectorAll("strong") ?? [])].map((s) => s.textContent)).toEqual(["Bookings", "Freight"]);
-    fireEvent.click(screen.getByRole("button", { name: "Save the rule and move 12 documents" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save rule and start moving 12 documents" }));
     await waitFor(() => expect(acts).toEqual(["start"]));
     expect(await screen.findByRole("button", { name: "Stop" })).toBeTruthy();
   });
 
   test.each([
     ["running", {}, ["Stop"]],
-    ["stopped", { done: 1 }, ["Undo all of it", "Try again what did not work", "Go on"]],
-    ["done", { done: 2, clashes: 0 }, ["Undo all of it"]],
-    ["done", { done: 2, failed: 1 }, ["Undo all of it", "Try again what did not work"]],
+    ["stopped", { done: 1 }, ["Undo all", "Retry failed moves", "Resume"]],
+    ["done", { done: 2, clashes: 0 }, ["Undo all"]],
+    ["done", { done: 2, failed: 1 }, ["Undo all", "Retry failed moves"]],
     ["undoing", { done: 1 }, ["Stop"]],
     ["undone", {}, []],
-    ["drawing", {}, ["Drop the plan"]],
+    ["drawing", {}, ["Discard plan"]],
   ])("that is %s offers what can be done then", async (state, over, words) => {
     draw({ state, ...over });
     await screen.findAllByRole("row");
@@ -99,7 +99,7 @@ describe("A move plan", () => {
 
   test("that waits for its repository says so; one that was moved says how long it can be undone", async () => {
     draw({ state: "running", why: "repository-unreachable" });
-    expect(await screen.findByText(/It waits: the repository cannot be reached/)).toBeTruthy();
+    expect(await screen.findByText(/Waiting: the repository cannot be reached/)).toBeTruthy();
     cleanup();
     api.end();
     draw({ state: "done", done: 2, undoUntil: "2026-12-25T08:00:00Z" });
@@ -143,7 +143,7 @@ describe("A move plan", () => {
   test("names each clash, and what got a number because its name was taken", async () => {
     draw({}, [move(1, { state: "clash", why: "taken" }), move(2, { foundBy: "number" }), move(3, { kind: "file", code: "AC-000009" })]);
     const [, first, second, third] = await screen.findAllByRole("row");
-    expect(first?.textContent).toContain("something of that name stands there");
+    expect(first?.textContent).toContain("the name is taken");
     expect(second?.textContent).toContain("the name was taken");
     expect(
       within(third as HTMLElement)
@@ -157,14 +157,14 @@ describe("A move plan", () => {
     await screen.findAllByRole("row");
     fireEvent.click(screen.getByRole("button", { name: "clashes" }));
     await waitFor(() => expect(api.asked.some((a) => a.includes("show=trouble"))).toBe(true));
-    fireEvent.change(screen.getByLabelText("Find a place, old or new"), { target: { value: "orrin" } });
+    fireEvent.change(screen.getByLabelText("Search old or new location"), { target: { value: "orrin" } });
     await waitFor(() => expect(api.asked.some((a) => a.includes("q=orrin"))).toBe(true));
   });
 
   test("that is dropped leads back to the filing plan; one without moves says that all is in place", async () => {
     draw({ steps: 0, documents: 0, folders: 0, clashes: 0 }, [], { ...plan, state: "dropped" });
-    expect(await screen.findByText("Everything stands where the filing plan has it.")).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "Drop the plan" }));
+    expect(await screen.findByText("Everything is where the filing plan says.")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Discard plan" }));
     await waitFor(() => expect(went).toEqual(["/filing-plan"]));
   });
 });
@@ -186,5 +186,5 @@ test("The list of plans names each with its state; with none it says where one b
       <MovePlansScreen />
     </TopSlotProvider>,
   );
-  expect(await screen.findByText("Nothing has been moved yet")).toBeTruthy();
+  expect(await screen.findByText("No move plans yet")).toBeTruthy();
 });

@@ -5,7 +5,7 @@ import { parseAsString, useQueryState } from "nuqs";
 import { Button, ButtonGroup, Form, ProgressBar, Table } from "react-bootstrap";
 import { ArrowRight, ExclamationTriangle, FileEarmark, Folder2 } from "react-bootstrap-icons";
 import { useDeferredValue, useState } from "react";
-import type { PlanAnswer, StepAnswer } from "#server/filing-plan/run-plan.ts";
+import type { PlanAnswer, StepAnswer } from "#server/filing-plan/load-plan.ts";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet, ApiProblem, apiSend, queryOf, wordsOf } from "../kit/api.ts";
 import { Link } from "../kit/link.tsx";
@@ -44,7 +44,7 @@ export function MovePlanScreen({ id }: { id: string }) {
   });
   const cursor = pages.at(-1) ?? "";
   const steps = useQuery({
-    // Asked anew when the plan is in another state: what was seen last before it was over is not how it ended.
+    // Asked again when the plan is in another state: what was seen last before it was over is not how it ended.
     queryKey: ["planSteps", id, plan.data?.state, show, asked, cursor],
     queryFn: ({ signal }) =>
       apiGet<{ items: StepAnswer[]; next: string | null; total: number }>(
@@ -71,7 +71,7 @@ export function MovePlanScreen({ id }: { id: string }) {
       void client.invalidateQueries({ queryKey: ["planSteps", id] });
       void client.invalidateQueries({ queryKey: ["plan"] });
       if (what === "drop") router.push("/filing-plan");
-      if (what === "undo") notices.done("It is being undone", { more: "Everything goes back to where it was." });
+      if (what === "undo") notices.done("Undoing", { more: "Everything moves back to where it was." });
     },
     onError: (e, what) => {
       // It was over before it could be stopped: what is there to be said stands on the page.
@@ -103,10 +103,10 @@ export function MovePlanScreen({ id }: { id: string }) {
         <p className="mb-1" style={{ fontSize: "1.0625rem" }}>
           {p.state === "drawing" ? (
             <>
-              Drawing: {p.looked.toLocaleString("en-GB")} records looked at, {p.steps.toLocaleString("en-GB")} moves so far.
+              Computing: {p.looked.toLocaleString("en-GB")} records checked, {p.steps.toLocaleString("en-GB")} moves so far.
             </>
           ) : p.steps === 0 ? (
-            <>Everything stands where the filing plan has it.</>
+            <>Everything is where the filing plan says.</>
           ) : (
             <>
               <strong>{countText(p.documents, "document")}</strong> in <strong>{countText(p.folders, "folder")}</strong>
@@ -116,7 +116,7 @@ export function MovePlanScreen({ id }: { id: string }) {
                   · <ExclamationTriangle aria-hidden="true" /> {countText(p.clashes, "clash", "clashes")}
                 </span>
               ) : null}
-              {p.failed > 0 ? <span style={{ color: "var(--rust)" }}> · {p.failed} did not work</span> : null}
+              {p.failed > 0 ? <span style={{ color: "var(--rust)" }}> · {p.failed} failed</span> : null}
             </>
           )}
         </p>
@@ -135,14 +135,14 @@ export function MovePlanScreen({ id }: { id: string }) {
           </div>
         ) : null}
         {p.why !== null && underWay.includes(p.state) ? (
-          <p className="problem mb-1">It waits: {moveWhyWords[p.why] ?? p.why}. It goes on by itself.</p>
+          <p className="problem mb-1">Waiting: {moveWhyWords[p.why] ?? p.why}. It continues automatically.</p>
         ) : null}
         {p.state === "done" && p.undoUntil !== null ? (
           <p className="text-2 small mb-1">Can be undone until {dayText(p.undoUntil)}.</p>
         ) : null}
       </div>
       <div className="bar px-4">
-        <ButtonGroup size="sm" aria-label="Which moves">
+        <ButtonGroup size="sm" aria-label="Moves shown">
           {shows.map((s) => (
             <Button
               key={s.key}
@@ -158,8 +158,8 @@ export function MovePlanScreen({ id }: { id: string }) {
         <Form.Control
           size="sm"
           style={{ maxWidth: 260 }}
-          placeholder="Find a place, old or new"
-          aria-label="Find a place, old or new"
+          placeholder="Search old or new location"
+          aria-label="Search old or new location"
           value={q}
           onChange={(e) => {
             setPages([""]);
@@ -178,7 +178,7 @@ export function MovePlanScreen({ id }: { id: string }) {
       <div className="scroll flex-grow-1 px-3" tabIndex={0} role="region" aria-label="Moves">
         {steps.isPending ? <Skeletons rows={6} /> : null}
         {steps.data && steps.data.items.length === 0 ? (
-          <Empty icon={<Folder2 size={28} />} title={p.steps === 0 ? "Nothing to move" : "No moves of that kind"}>
+          <Empty icon={<Folder2 size={28} />} title={p.steps === 0 ? "Nothing to move" : "No such moves"}>
             {p.steps === 0 && p.state !== "drawing" ? "Every folder and file is where it belongs." : null}
           </Empty>
         ) : null}
@@ -188,7 +188,7 @@ export function MovePlanScreen({ id }: { id: string }) {
               <tr>
                 <th>From</th>
                 <th>To</th>
-                <th className="num">Papers</th>
+                <th className="num">Documents</th>
                 <th>State</th>
               </tr>
             </thead>
@@ -242,16 +242,16 @@ export function MovePlanScreen({ id }: { id: string }) {
       </div>
       <div className="foot">
         <Link className="btn btn-quiet" href="/filing-plan">
-          The filing plan
+          Filing plan
         </Link>
         {p.state === "drawn" || p.state === "drawing" ? (
           <Button variant="plain" className={p.steps === 0 ? "last" : ""} onClick={() => act.mutate("drop")} disabled={act.isPending}>
-            Drop the plan
+            Discard plan
           </Button>
         ) : null}
         {p.state === "done" || p.state === "stopped" ? (
           <Button variant="plain" onClick={() => act.mutate("undo")} disabled={act.isPending || p.done === 0}>
-            Undo all of it
+            Undo all
           </Button>
         ) : null}
         {(p.failed > 0 || p.clashes > 0) && (p.state === "done" || p.state === "stopped") ? (
@@ -261,12 +261,12 @@ export function MovePlanScreen({ id }: { id: string }) {
             onClick={() => act.mutate("retry")}
             disabled={act.isPending}
           >
-            Try again what did not work
+            Retry failed moves
           </Button>
         ) : null}
         {p.state === "drawn" && p.steps > 0 ? (
           <Button className="last" onClick={() => act.mutate("start")} disabled={act.isPending || toMove === 0}>
-            {p.recordType ? "Save the rule and move" : "Move"} {countText(p.documents, "document")}
+            {p.recordType ? "Save rule and start moving" : "Start moving"} {countText(p.documents, "document")}
           </Button>
         ) : null}
         {p.state === "running" || p.state === "undoing" ? (
@@ -276,7 +276,7 @@ export function MovePlanScreen({ id }: { id: string }) {
         ) : null}
         {p.state === "stopped" ? (
           <Button className="last" onClick={() => act.mutate("continue")} disabled={act.isPending}>
-            Go on
+            Resume
           </Button>
         ) : null}
       </div>
@@ -309,8 +309,8 @@ export function MovePlansScreen() {
         {plans.isPending ? <Skeletons rows={4} /> : null}
         {plans.isError ? <Trouble {...wordsOf(plans.error)} /> : null}
         {plans.data?.items.length === 0 ? (
-          <Empty icon={<Folder2 size={28} />} title="Nothing has been moved yet">
-            Change a folder rule and choose <em>See every move</em>. <Link href="/filing-plan">To the filing plan</Link>
+          <Empty icon={<Folder2 size={28} />} title="No move plans yet">
+            Change a folder rule and choose <em>Show all moves</em>. <Link href="/filing-plan">Go to filing plan</Link>
           </Empty>
         ) : null}
         {plans.data && plans.data.items.length > 0 ? (
@@ -321,7 +321,7 @@ export function MovePlansScreen() {
                 <th>State</th>
                 <th className="num">Documents</th>
                 <th className="num">Moves</th>
-                <th>Drawn</th>
+                <th>Created</th>
               </tr>
             </thead>
             <tbody>

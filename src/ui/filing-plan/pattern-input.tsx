@@ -12,12 +12,12 @@ export interface PatternField {
 
 /** What can be done with a field's value, as it is written and as people say it. */
 const formats = [
-  { key: "", label: "as it is" },
+  { key: "", label: "unchanged" },
   { key: "year", label: "year" },
   { key: "month", label: "year and month" },
-  { key: "day", label: "whole date" },
-  { key: "upper", label: "in capitals" },
-  { key: "lower", label: "in small letters" },
+  { key: "day", label: "full date" },
+  { key: "upper", label: "upper case" },
+  { key: "lower", label: "lower case" },
   { key: "first 10", label: "first 10 characters" },
 ] as const;
 /** Fields offered while one types. */
@@ -171,7 +171,7 @@ function Token({
           as="button"
           type="button"
           className="border-0 bg-transparent p-0 text-reset"
-          aria-label={`${words}: how it is written`}
+          aria-label={`${words}: format`}
           onKeyDown={(e: KeyboardEvent) => {
             if (!e.altKey || (e.key !== "ArrowLeft" && e.key !== "ArrowRight")) return;
             e.preventDefault();
@@ -193,7 +193,7 @@ function Token({
             </Dropdown.Item>
           ))}
           <Dropdown.Divider />
-          <Dropdown.Header>When it is empty</Dropdown.Header>
+          <Dropdown.Header>If empty</Dropdown.Header>
           <Dropdown.Item as="button" type="button" active={choices.length === 1} onClick={() => onChange(`{${choices[0] ?? ""}}`)}>
             nothing
           </Dropdown.Item>

@@ -21,9 +21,9 @@ function draw(compared: unknown): void {
 function bring(text: string): void {
   // jsdom's files have no text() of their own.
   const file = Object.assign(new File([text], "plan.yaml"), { text: () => Promise.resolve(text) });
-  fireEvent.change(screen.getByLabelText("Bring one in"), { target: { files: [file] } });
+  fireEvent.change(screen.getByLabelText("Import"), { target: { files: [file] } });
 }
-const saveButton = () => screen.getByRole<HTMLButtonElement>("button", { name: "Save these rules" });
+const saveButton = () => screen.getByRole<HTMLButtonElement>("button", { name: "Save rules" });
 
 describe("The filing plan as a file", () => {
   test("is downloaded in both forms, with its schema beside them", () => {

@@ -26,7 +26,7 @@ export function PlanFileDialog({ shown, onHide }: { shown: boolean; onHide: () =
     onSuccess: ({ saved }) => {
       void client.invalidateQueries({ queryKey: ["plan"] });
       notices.done(`${saved.length} folder rules saved`, {
-        more: "They hold for records without a folder. See what is out of step to move the rest.",
+        more: "They apply to records without a folder. Compute moves for the rest.",
       });
       close();
     },
@@ -42,7 +42,7 @@ export function PlanFileDialog({ shown, onHide }: { shown: boolean; onHide: () =
   return (
     <Dialog show={shown} onHide={close} centered size="lg" aria-labelledby="plan-file-title">
       <Modal.Header closeButton>
-        <h2 id="plan-file-title">The filing plan as a file</h2>
+        <h2 id="plan-file-title">Filing plan as a file</h2>
       </Modal.Header>
       <Modal.Body>
         <div className="d-flex gap-2 mb-3 align-items-center">
@@ -58,7 +58,7 @@ export function PlanFileDialog({ shown, onHide }: { shown: boolean; onHide: () =
           </a>
         </div>
         <Form.Group controlId="plan-file">
-          <Form.Label>Bring one in</Form.Label>
+          <Form.Label>Import</Form.Label>
           <Form.Control
             type="file"
             accept=".yaml,.yml,.json"
@@ -89,7 +89,7 @@ export function PlanFileDialog({ shown, onHide }: { shown: boolean; onHide: () =
           ) : null}
           {compare.data && compare.data.errors.length === 0 ? (
             differing.length === 0 ? (
-              <p className="mb-0">It is the plan that is in force. Nothing changes.</p>
+              <p className="mb-0">The file equals the current plan. Nothing changes.</p>
             ) : (
               <>
                 <p className="mb-2">{differing.length} record types change:</p>
@@ -116,7 +116,7 @@ export function PlanFileDialog({ shown, onHide }: { shown: boolean; onHide: () =
           Close
         </Button>
         <Button disabled={differing.length === 0 || (compare.data?.errors.length ?? 0) > 0 || save.isPending} onClick={() => save.mutate()}>
-          Save these rules
+          Save rules
         </Button>
       </Modal.Footer>
     </Dialog>

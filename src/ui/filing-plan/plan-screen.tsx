@@ -87,7 +87,7 @@ export function PlanScreen() {
         const { [typeKey]: _saved, ...rest } = d;
         return rest;
       });
-      notices.done(`Saved for new ${type?.plural.toLowerCase()}`, { more: "What is placed already stays where it is." });
+      notices.done(`Saved for new ${type?.plural.toLowerCase()}`, { more: "Folders that exist stay where they are." });
       void client.invalidateQueries({ queryKey: ["plan"] });
     },
     onError: notices.wrong,
@@ -137,10 +137,10 @@ export function PlanScreen() {
                   Move plans
                 </Dropdown.Item>
                 <Dropdown.Item as="button" onClick={() => draw.mutate({ outOfStep: "all" })}>
-                  What is out of step with the plan
+                  Compute moves for existing folders
                 </Dropdown.Item>
                 <Dropdown.Item as="button" onClick={() => setFileShown(true)}>
-                  The plan as a file
+                  Filing plan as a file
                 </Dropdown.Item>
               </Dropdown.Menu>
             </Dropdown>
@@ -165,7 +165,7 @@ export function PlanScreen() {
                     <span className="name d-block">{t.plural}</span>
                     <span className="about d-block">
                       {drafts[t.key] ? <span className="chip amber me-1">changed</span> : null}
-                      {r ? describe(r) : <span className="problem">no rule: papers cannot be filed here</span>}
+                      {r ? describe(r) : <span className="problem">no rule: documents cannot be filed here</span>}
                     </span>
                   </span>
                   <span className="text-2 mono">{(plan.data.counts[t.key] ?? 0).toLocaleString("en-GB")}</span>
@@ -180,7 +180,7 @@ export function PlanScreen() {
               <ArrowLeft /> Record types
             </Button>
             <Button variant="plain" className="ms-auto" onClick={() => setStep(2)}>
-              With your records
+              Preview
             </Button>
           </div>
           <div className="scroll px-4 py-3" tabIndex={0} role="region" aria-label={type?.plural ?? "Rule"}>
@@ -196,7 +196,7 @@ export function PlanScreen() {
                   errors={errors}
                   connections={plan.data.connections}
                   documentTypes={me.documentTypes}
-                  aboveLabels={type.above.map((a) => me.recordTypes.find((t) => t.key === a)?.label ?? a)}
+                  parentLabels={type.parent.map((a) => me.recordTypes.find((t) => t.key === a)?.label ?? a)}
                   onChange={(next) => setDrafts((d) => ({ ...d, [typeKey]: next }))}
                 />
               </>
@@ -212,8 +212,8 @@ export function PlanScreen() {
               <div className="text-2 small">
                 {[
                   (preview.data?.clashCount ?? 0) > 0 ? `${countText(preview.data?.clashCount ?? 0, "name is", "names are")} shared` : null,
-                  (preview.data?.tooLong ?? 0) > 0 ? `${countText(preview.data?.tooLong ?? 0, "place is", "places are")} too long` : null,
-                  "Nothing moves until you start it; you can stop, go on and undo.",
+                  (preview.data?.tooLong ?? 0) > 0 ? `${countText(preview.data?.tooLong ?? 0, "path is", "paths are")} too long` : null,
+                  "Nothing moves until you start it. You can stop, resume and undo.",
                 ]
                   .filter(Boolean)
                   .join(". ")}
@@ -226,7 +226,7 @@ export function PlanScreen() {
                 {isChanged
                   ? moves.folders > 0
                     ? ""
-                    : "Nothing that is placed moves."
+                    : "No existing folder moves."
                   : inForce
                     ? `Version ${inForce.version}`
                     : "No rule yet"}
@@ -242,7 +242,7 @@ export function PlanScreen() {
                     })
                   }
                 >
-                  Put back
+                  Reset
                 </Button>
               ) : null}
               <Button
@@ -258,7 +258,7 @@ export function PlanScreen() {
                   disabled={errors.length > 0 || draw.isPending}
                   onClick={() => draw.mutate({ recordType: typeKey, rule, version: inForce.version })}
                 >
-                  See every move
+                  Show all moves
                 </Button>
               ) : null}
             </div>

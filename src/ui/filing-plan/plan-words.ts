@@ -1,30 +1,30 @@
 /** Words for the states of a move plan. */
 export const planStateWords: Readonly<Record<string, { readonly word: string; readonly tone: string }>> = {
-  drawing: { word: "being drawn", tone: "amber" },
-  drawn: { word: "nothing moved yet", tone: "" },
+  drawing: { word: "computing", tone: "amber" },
+  drawn: { word: "not started", tone: "" },
   running: { word: "moving", tone: "amber" },
   stopped: { word: "stopped", tone: "rust" },
   done: { word: "moved", tone: "moss" },
-  undoing: { word: "being undone", tone: "amber" },
+  undoing: { word: "undoing", tone: "amber" },
   undone: { word: "undone", tone: "" },
   dropped: { word: "dropped", tone: "" },
 };
 
 /** Words for why a move could not be made. */
 export const moveWhyWords: Readonly<Record<string, string>> = {
-  taken: "something of that name stands there",
-  changed: "somebody changed the file meanwhile",
-  "changed-since": "it stands elsewhere since the plan was drawn",
-  gone: "the file is no longer there",
-  adrift: "its file is adrift",
+  taken: "the name is taken",
+  changed: "the file was changed meanwhile",
+  "changed-since": "it was moved after the plan was computed",
+  gone: "the file no longer exists",
+  outOfSync: "its file is out of sync",
   unfiled: "it was taken back to Arrivals",
-  "path-too-long": "the place would be too long",
-  "not-proven": "the file did not come back as it was put",
-  "bytes-damaged": "what is held of the paper is damaged",
+  "path-too-long": "the path would be too long",
+  "not-proven": "the file failed verification",
+  "bytes-damaged": "the stored copy is damaged",
   "repository-unreachable": "the repository cannot be reached",
-  "repository-refused": "the repository lets nobody in",
+  "repository-refused": "the repository refuses access",
   "repository-full": "the repository is full",
-  unknown: "it did not work",
+  unknown: "it failed",
 };
 
 /** Words for the state of one move. */
@@ -32,6 +32,6 @@ export const stepStateWords: Readonly<Record<string, string>> = {
   planned: "to move",
   moving: "moving",
   moved: "moved",
-  failed: "did not work",
+  failed: "failed",
   clash: "clash",
 };

@@ -21,7 +21,7 @@ const type: RecordType = {
     { key: "sailingDate", label: "Sailing", kind: "date", required: false },
     { key: "vessel", label: "Vessel", kind: "text", required: false },
   ],
-  above: ["customerAccount"],
+  parent: ["customerAccount"],
   order: 1,
 };
 const rule: FolderRule = {
@@ -91,7 +91,7 @@ describe("The folder rule", () => {
         type={type}
         rule={{ ...rule, ...over }}
         errors={errors}
-        aboveLabels={["Customer account"]}
+        parentLabels={["Customer account"]}
         connections={[{ key: "companyFolders", label: "Company folders" }]}
         documentTypes={testMe.documentTypes}
         onChange={(r) => changes.push(r)}
@@ -102,11 +102,11 @@ describe("The folder rule", () => {
     draw();
     fireEvent.change(screen.getByLabelText("Root folder"), { target: { value: "Freight" } });
     expect(changes[0]).toEqual({ ...rule, rootFolder: "Freight" });
-    fireEvent.click(screen.getByRole("radio", { name: /Standing/ }));
+    fireEvent.click(screen.getByRole("radio", { name: /Master record/ }));
     expect(changes[1]).toEqual({ ...rule, kind: "standing" });
     fireEvent.change(screen.getByLabelText("Period"), { target: { value: "month" } });
     expect(changes[2]?.groupedBy).toEqual({ field: "sailingDate", period: "month" });
-    fireEvent.change(screen.getByLabelText("Tell apart by"), { target: { value: "vessel" } });
+    fireEvent.change(screen.getByLabelText("If names clash, add"), { target: { value: "vessel" } });
     expect(changes[3]?.tellApart).toBe("vessel");
   });
   test("standing straight below the root takes the second choice away, and back brings one", () => {
@@ -115,7 +115,7 @@ describe("The folder rule", () => {
     expect(changes[0]?.inside).toBeNull();
     cleanup();
     draw({ inside: null });
-    fireEvent.change(screen.getByLabelText("Inside"), { target: { value: "above" } });
+    fireEvent.change(screen.getByLabelText("Inside"), { target: { value: "parent" } });
     expect(changes[0]?.inside).toEqual({ otherwise: "Unassigned freight bookings" });
   });
   test("grouping is taken off and put on", () => {
@@ -201,9 +201,9 @@ describe("With your records", () => {
   test("folders that are shared stand once, with what is in them", () => {
     draw();
     expect(screen.getAllByText("Orrin")).toHaveLength(1);
-    expect(screen.getByText("2 papers")).toBeTruthy();
+    expect(screen.getByText("2 documents")).toBeTruthy();
     expect(screen.getByText("no account yet")).toBeTruthy();
-    expect(screen.getByText("All 3 folders are different and legal.")).toBeTruthy();
+    expect(screen.getByText("All 3 folders are unique and valid.")).toBeTruthy();
   });
   test("namesakes are named with what happens to them", () => {
     draw({
@@ -214,15 +214,15 @@ describe("With your records", () => {
       ],
     });
     expect(screen.getByText(/2 names are shared by several records/)).toBeTruthy();
-    expect(screen.getByText(/the later ones get a number/)).toBeTruthy();
-    expect(screen.getByText(/told apart by the field/)).toBeTruthy();
+    expect(screen.getByText(/later ones get a number/)).toBeTruthy();
+    expect(screen.getByText(/made unique by the field/)).toBeTruthy();
   });
   test("places that are too long, mistakes, and no records are said", () => {
     draw({ tooLong: 1 });
-    expect(screen.getByText(/1 place is too long/)).toBeTruthy();
+    expect(screen.getByText(/1 path is too long/)).toBeTruthy();
     cleanup();
     draw({ errors: [{ path: "rootFolder", message: "needs a folder" }] });
-    expect(screen.getByText(/cannot be used yet: needs a folder/)).toBeTruthy();
+    expect(screen.getByText(/is incomplete: needs a folder/)).toBeTruthy();
     cleanup();
     draw({ records: 0, samples: [] });
     expect(screen.getByText(/no records of this type yet/)).toBeTruthy();

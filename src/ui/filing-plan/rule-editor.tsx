@@ -9,8 +9,8 @@ import { PatternInput, type PatternField } from "./pattern-input.tsx";
 import { VariantEditor } from "./variant-editor.tsx";
 
 const kinds = [
-  { key: "standing", label: "Standing", about: "lives for years; folder from its name" },
-  { key: "passing", label: "Passing", about: "a transaction; folder from its number" },
+  { key: "standing", label: "Master record", about: "lives for years; folder named after it" },
+  { key: "passing", label: "Transaction", about: "one event; folder named after its number" },
 ] as const;
 
 /** Fields of a record type that a name can be built from. */
@@ -30,7 +30,7 @@ export function RuleEditor({
   type,
   rule,
   errors,
-  aboveLabels,
+  parentLabels,
   connections,
   documentTypes,
   onChange,
@@ -38,7 +38,7 @@ export function RuleEditor({
   type: RecordType;
   rule: FolderRule;
   errors: readonly FieldError[];
-  aboveLabels: readonly string[];
+  parentLabels: readonly string[];
   connections: readonly { readonly key: string; readonly label: string }[];
   documentTypes: readonly DocumentType[];
   onChange: (rule: FolderRule) => void;
@@ -65,7 +65,7 @@ export function RuleEditor({
   const fileFields: readonly PatternField[] = [
     ...documentBasics.map((key) => ({
       key,
-      label: { title: "Title", documentType: "Document type", code: "Code", version: "Version", filedOn: "Day of filing" }[key],
+      label: { title: "Title", documentType: "Document type", code: "Code", version: "Version", filedOn: "Filing date" }[key],
     })),
     ...fields.map((f) => ({ key: `record.${f.key}`, label: `${type.short}: ${f.label}` })),
   ];
@@ -108,30 +108,30 @@ export function RuleEditor({
             </>,
           )
         : null}
-      {aboveLabels.length > 0
+      {parentLabels.length > 0
         ? row(
             "Inside",
             "rule-inside",
             <>
               <Form.Select
                 id="rule-inside"
-                value={rule.inside ? "above" : ""}
+                value={rule.inside ? "parent" : ""}
                 onChange={(e) =>
                   set({
                     inside:
-                      e.target.value === "above"
+                      e.target.value === "parent"
                         ? { otherwise: rule.inside?.otherwise ?? `Unassigned ${type.plural.toLowerCase()}` }
                         : null,
                   })
                 }
               >
-                <option value="above">the folder of its {aboveLabels.join(" or ").toLowerCase()}</option>
-                <option value="">no other record; straight below the root folder</option>
+                <option value="parent">the folder of its {parentLabels.join(" or ").toLowerCase()}</option>
+                <option value="">no parent; directly in the root folder</option>
               </Form.Select>
               {rule.inside ? (
                 <div className="d-flex gap-2 align-items-center mt-2">
                   <label htmlFor="rule-otherwise" className="text-2 text-nowrap">
-                    None yet? Put it in
+                    Without a parent, put it in
                   </label>
                   <Form.Control
                     id="rule-otherwise"
@@ -204,11 +204,11 @@ export function RuleEditor({
         </>,
       )}
       {row(
-        "Tell apart by",
+        "If names clash, add",
         "rule-apart",
         <>
           <Form.Select id="rule-apart" value={rule.tellApart ?? ""} onChange={(e) => set({ tellApart: e.target.value || null })}>
-            <option value="">{rule.folderName.includes("{key}") ? "not needed, the number is unique" : "a number behind the name"}</option>
+            <option value="">{rule.folderName.includes("{key}") ? "nothing, the number is unique" : "a number"}</option>
             {fields.map((f) => (
               <option key={f.key} value={f.key}>
                 {f.label}
@@ -269,7 +269,7 @@ export function RuleEditor({
             onChange={(e) => (e.target.value ? set({ fileNames: { ...rule.fileNames, [e.target.value]: rule.fileName } }) : undefined)}
           >
             <option value="">
-              {Object.keys(rule.fileNames).length === 0 ? "all alike; choose a type that differs" : "choose another type that differs"}
+              {Object.keys(rule.fileNames).length === 0 ? "all the same; choose a type that differs" : "choose another type that differs"}
             </option>
             {unnamed.map((t) => (
               <option key={t.key} value={t.key}>
@@ -287,9 +287,9 @@ export function RuleEditor({
           value={rule.subFolders ?? ""}
           onChange={(e) => set({ subFolders: e.target.value === "" ? null : e.target.value === "section" ? "section" : "documentType" })}
         >
-          <option value="">none; all papers side by side</option>
-          <option value="section">one for each section</option>
-          <option value="documentType">one for each document type</option>
+          <option value="">none; all documents in one folder</option>
+          <option value="section">one per section</option>
+          <option value="documentType">one per document type</option>
         </Form.Select>,
       )}
       {row(
@@ -326,9 +326,9 @@ export function RuleEditor({
               })
             }
           >
-            <Plus /> {rule.variants.length === 0 ? "Some records elsewhere" : "Another variant"}
+            <Plus /> {rule.variants.length === 0 ? "Add variant for some records" : "Add variant"}
           </Button>
-          {rule.variants.length > 1 ? <div className="text-2 small mt-1">The first that fits decides.</div> : null}
+          {rule.variants.length > 1 ? <div className="text-2 small mt-1">The first that matches applies.</div> : null}
         </div>,
       )}
     </Form>

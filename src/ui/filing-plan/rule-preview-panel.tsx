@@ -49,15 +49,15 @@ export function RulePreviewPanel({
     at.leaf = s;
   }
   return (
-    <section className="d-flex flex-column h-100" aria-label="With your records">
+    <section className="d-flex flex-column h-100" aria-label="Preview">
       <div className="bar step-back">
         <Button variant="quiet" onClick={onBack}>
-          <ArrowLeft /> The rule
+          <ArrowLeft /> Rule
         </Button>
       </div>
       <div className="bar">
-        <h2>With your records</h2>
-        <ButtonGroup size="sm" className="ms-auto" aria-label="Which records">
+        <h2>Preview</h2>
+        <ButtonGroup size="sm" className="ms-auto" aria-label="Records shown">
           {(["recent", "random", "odd", "chosen"] as const).map((s) => (
             <Button
               key={s}
@@ -76,11 +76,11 @@ export function RulePreviewPanel({
           <LookUp
             onChoose={(hit) => onChosen([...new Set([...chosenKeys, hit.key])].slice(-16))}
             type={typeKey}
-            placeholder="Choose records by number or name"
+            placeholder="Find records by number or name"
           />
           {chosenKeys.length > 0 ? (
             <Button size="sm" variant="quiet" onClick={() => onChosen([])}>
-              None
+              Clear
             </Button>
           ) : null}
         </div>
@@ -91,7 +91,7 @@ export function RulePreviewPanel({
             {wordsOf(error).title}. {wordsOf(error).next}
           </p>
         ) : null}
-        {answer && answer.errors.length > 0 ? <p className="problem">The rule cannot be used yet: {answer.errors[0]?.message}.</p> : null}
+        {answer && answer.errors.length > 0 ? <p className="problem">The rule is incomplete: {answer.errors[0]?.message}.</p> : null}
         {answer && answer.records === 0 ? <p className="text-2">There are no records of this type yet.</p> : null}
         <ul className="place">
           {[...root.children.values()].map((n) => (
@@ -102,13 +102,12 @@ export function RulePreviewPanel({
           <div className="mt-3 pt-2 border-top">
             {answer.clashCount === 0 && answer.tooLong === 0 ? (
               <p className="mb-0" style={{ color: "var(--moss)" }}>
-                All {countText(answer.records, "folder")} are different and legal.
+                All {countText(answer.records, "folder")} are unique and valid.
               </p>
             ) : null}
             {answer.tooLong > 0 ? (
               <p className="problem">
-                {countText(answer.tooLong, "place is", "places are")} too long for the repository:{" "}
-                {answer.tooLongKeys.slice(0, 6).join(", ")}
+                {countText(answer.tooLong, "path is", "paths are")} too long for the repository: {answer.tooLongKeys.slice(0, 6).join(", ")}
               </p>
             ) : null}
             {answer.changedCount > 0 ? (
@@ -134,7 +133,7 @@ export function RulePreviewPanel({
                       <strong>{c.path}</strong>
                       <div className="text-2 small">
                         {c.keys.join(", ")}:{" "}
-                        {c.toldApart ? "told apart by the field" : "the later ones get a number; a field that tells them apart is better"}
+                        {c.toldApart ? "made unique by the field" : "later ones get a number; adding a field is better"}
                       </div>
                     </li>
                   ))}
@@ -157,7 +156,7 @@ function Tree({ node, depth }: { node: Node; depth: number }) {
           {node.leaf ? <strong>{node.name}</strong> : node.name}{" "}
           {node.leaf ? (
             <span className="text-2">
-              {node.leaf.unassigned ? "no account yet" : node.leaf.papers > 0 ? countText(node.leaf.papers, "paper") : ""}
+              {node.leaf.unassigned ? "no account yet" : node.leaf.papers > 0 ? countText(node.leaf.papers, "document") : ""}
             </span>
           ) : null}
         </span>

@@ -87,14 +87,14 @@ export function VariantEditor({
         </Button>
         {variant.folderName === undefined ? (
           <Button size="sm" variant="quiet" onClick={() => onChange({ ...variant, folderName: rule.folderName })}>
-            Another folder name
+            Different folder name
           </Button>
         ) : null}
         {rule.inside ? (
           <Form.Check
             className="align-self-center small"
             id={`rule-variant-alone-${index}`}
-            label="not inside the record above"
+            label="not inside the parent's folder"
             checked={variant.inside === false}
             onChange={(e) => {
               const { inside: _was, ...rest } = variant;
@@ -103,7 +103,7 @@ export function VariantEditor({
           />
         ) : null}
         <Button size="sm" variant="quiet" className="ms-auto" onClick={onRemove}>
-          <Trash /> Remove the variant
+          <Trash /> Remove variant
         </Button>
       </div>
       {children}

@@ -85,9 +85,9 @@ function Inner({ children }: { children: ReactNode }) {
   return (
     <div className="frame">
       <a className="visually-hidden-focusable position-absolute z-3 btn btn-plain" href="#main">
-        Skip to the page
+        Skip to content
       </a>
-      <nav className="rail" aria-label="Places">
+      <nav className="rail" aria-label="Main menu">
         <Link href="/desk" className="emblem" aria-label="Amber Clip, to the desk">
           <Loop size={28} />
         </Link>
@@ -114,7 +114,7 @@ function Inner({ children }: { children: ReactNode }) {
         <div className="where" ref={target} />
         <button type="button" className="jump" onClick={jump}>
           <Search size={13} aria-hidden="true" />
-          <span>Go to a record, document or place</span>
+          <span>Go to a record, document or page</span>
           <kbd>Ctrl K</kbd>
         </button>
         {me.companies.length > 1 ? (
@@ -148,7 +148,7 @@ function Inner({ children }: { children: ReactNode }) {
             </Dropdown.Header>
             {(["light", "dark", "device"] as const).map((look) => (
               <Dropdown.Item key={look} as="button" onClick={() => chooseLook(look)}>
-                {{ light: "Light", dark: "Dark", device: "Light or dark as on this device" }[look]}
+                {{ light: "Light", dark: "Dark", device: "Follow the device" }[look]}
               </Dropdown.Item>
             ))}
             <Dropdown.Divider />
@@ -161,10 +161,10 @@ function Inner({ children }: { children: ReactNode }) {
                 )
               }
             >
-              {me.preferences.asksBeforeMove ? "Move papers without asking me" : "Ask me before papers move"}
+              {me.preferences.asksBeforeMove ? "Move documents without asking" : "Ask before moving documents"}
             </Dropdown.Item>
             <Dropdown.Item as="button" onClick={() => setKeysShown(true)}>
-              Keys <kbd>?</kbd>
+              Keyboard shortcuts <kbd>?</kbd>
             </Dropdown.Item>
             <Dropdown.Divider />
             <Dropdown.Item

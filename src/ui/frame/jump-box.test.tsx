@@ -12,7 +12,7 @@ const record = (id: number, key: string) => ({
   date: null,
   amount: null,
   currency: null,
-  above: null,
+  parent: null,
   corrected: false,
 });
 const document = {
@@ -50,7 +50,7 @@ function draw(lookup: (address: string) => unknown, documents: readonly unknown[
     "/find": () => ({ items: documents, total: documents.length, totalIsExact: true, facets: {}, next: null }),
   });
   renderOnPage(<JumpBox shown calls={1} places={places} onHide={() => {}} />);
-  return screen.getByPlaceholderText("Go to a record, document or place");
+  return screen.getByPlaceholderText("Go to a record, document or page");
 }
 const type = (field: HTMLElement, text: string): void => void fireEvent.change(field, { target: { value: text } });
 
@@ -82,10 +82,10 @@ describe("The jump field", () => {
     release();
     await waitFor(() => expect(went[0]).toContain("PO-6127"));
   });
-  test("with no record of that name Enter looks in all papers", async () => {
+  test("with no record of that name Enter looks in all documents", async () => {
     const field = draw(() => ({ items: [] }));
     type(field, "langoustine");
-    await screen.findByText(/in all papers/);
+    await screen.findByText(/in all documents/);
     await waitFor(() => expect(api.asked.some((a) => a.includes("langoustine"))).toBe(true));
     fireEvent.keyDown(field, { key: "Enter" });
     await waitFor(() => expect(went).toEqual(["/find?q=langoustine"]));
@@ -103,7 +103,7 @@ describe("The jump field", () => {
     api = fakeApi({ "/records/lookup": () => ({ items: [record(1, "PO-1")] }) });
     const box = (calls: number) => <JumpBox shown calls={calls} places={places} onHide={() => {}} />;
     const page = renderOnPage(box(1));
-    const field = await screen.findByPlaceholderText("Go to a record, document or place");
+    const field = await screen.findByPlaceholderText("Go to a record, document or page");
     await waitFor(() => expect(globalThis.document.activeElement).toBe(field));
     field.blur();
     page.rerender(box(2));

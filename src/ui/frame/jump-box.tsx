@@ -89,7 +89,7 @@ export function JumpBox({
     >
       <Command
         shouldFilter={false}
-        label="Go to a record, document or place"
+        label="Go to a record, document or page"
         value={chosen ?? first}
         onValueChange={(value) => {
           if (byHand.current) setChosen(value);
@@ -114,12 +114,12 @@ export function JumpBox({
             setTyped(text);
             setChosen(null);
           }}
-          placeholder="Go to a record, document or place"
+          placeholder="Go to a record, document or page"
         />
         <Command.List>
-          <Command.Empty className="p-3 text-2">Nothing fits. Try a number, a name, or a word on the page.</Command.Empty>
+          <Command.Empty className="p-3 text-2">Nothing found. Try a number, a name or a word.</Command.Empty>
           {matching.length > 0 ? (
-            <Command.Group heading="Places">
+            <Command.Group heading="Main menu">
               {matching.map(({ href, label, icon: PlaceIcon }) => (
                 <Command.Item key={href} value={href} onSelect={() => go(href)}>
                   <PlaceIcon size={16} />
@@ -156,7 +156,7 @@ export function JumpBox({
             <Command.Group heading="Find">
               <Command.Item value="find" onSelect={() => go(`/find${queryOf({ q })}`)}>
                 <Icon name="binoculars" />
-                Find “{q}” in all papers
+                Find “{q}” in all documents
               </Command.Item>
             </Command.Group>
           ) : null}

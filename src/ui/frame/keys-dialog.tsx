@@ -6,57 +6,57 @@ const keys: readonly (readonly [string, readonly (readonly [string, string])[]])
   [
     "Everywhere",
     [
-      ["Ctrl K", "go to a record, document or place"],
-      ["?", "show these keys"],
-      ["Z", "undo what was just done"],
+      ["Ctrl K", "go to a record, document or page"],
+      ["?", "show these shortcuts"],
+      ["Z", "undo the last action"],
     ],
   ],
   [
-    "In a list of papers",
+    "In a list of documents",
     [
       ["J  K", "next and previous"],
-      ["X", "choose it"],
-      ["Shift click", "choose all up to here"],
+      ["X", "select it"],
+      ["Shift click", "select up to here"],
       ["Enter", "open"],
     ],
   ],
   [
-    "On the sheet",
+    "In the filing form",
     [
-      ["1 … 5", "take that suggestion"],
+      ["1 … 5", "use that suggestion"],
       ["/", "look up a record"],
       ["E", "properties"],
       ["C", "compare with the record"],
-      ["N", "new record from the paper"],
+      ["N", "new record from the document"],
       ["F", "file and go to the next"],
       ["Ctrl Enter", "the same from within a field"],
       ["S", "set aside"],
-      ["H", "hand over"],
-      ["B", "to the bench"],
+      ["H", "assign"],
+      ["B", "open on the bench"],
     ],
   ],
   [
     "On the bench",
     [
-      ["← →  ↑ ↓", "page by page, document by document"],
+      ["← →  ↑ ↓", "next page, next document"],
       ["C", "cut before this page"],
       ["M", "join to the document before"],
-      ["A", "make all proposed cuts"],
+      ["A", "apply all proposed cuts"],
       ["T", "turn"],
       ["D", "leave out"],
-      ["N", "a document of its own"],
-      [",  .", "move back and on"],
+      ["N", "make a separate document"],
+      [",  .", "move back and forward"],
       ["Z  Y", "undo and do again"],
     ],
   ],
   [
-    "On the paper",
+    "In the document",
     [
-      ["+  −", "larger and smaller"],
+      ["+  −", "zoom in and out"],
       ["W", "fit the width"],
       ["R", "turn"],
       ["Ctrl F", "search in it"],
-      ["in a field", "click the words it is to have; Shift click for several, or draw a box"],
+      ["in a field", "click the words to use; Shift click for several, or draw a box"],
     ],
   ],
 ];
@@ -66,7 +66,7 @@ export function KeysDialog({ shown, onHide }: { shown: boolean; onHide: () => vo
   return (
     <Dialog show={shown} onHide={onHide} centered aria-labelledby="keys-title">
       <Modal.Header closeButton>
-        <h2 id="keys-title">Keys</h2>
+        <h2 id="keys-title">Keyboard shortcuts</h2>
       </Modal.Header>
       <Modal.Body>
         {keys.map(([group, list]) => (
@@ -84,7 +84,7 @@ export function KeysDialog({ shown, onHide }: { shown: boolean; onHide: () => vo
             </dl>
           </section>
         ))}
-        <p className="text-2 mb-0">No key works while you type in a field.</p>
+        <p className="text-2 mb-0">Shortcuts do not work while you type in a field.</p>
       </Modal.Body>
     </Dialog>
   );

@@ -44,7 +44,7 @@ describe("Asking the API", () => {
     asked.mockRejectedValue(new TypeError("Failed to fetch"));
     const error = await apiGet("/x").catch((e: unknown) => e);
     expect(error).toMatchObject({ code: "unreachable", status: 0 });
-    expect(wordsOf(error).next).toContain("Nothing you did is lost");
+    expect(wordsOf(error).next).toContain("Nothing is lost");
   });
   test("what was called off stays called off", async () => {
     asked.mockRejectedValue(new DOMException("off", "AbortError"));

@@ -33,11 +33,9 @@ async function send(path: string, init: RequestInit): Promise<Response> {
   } catch (error) {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
     throw new ApiProblem(0, {
-      title: "The program cannot be reached",
+      title: "No connection to the server",
       // What is asked for is asked for again by itself; what was sent is not, and may have come through.
-      detail: init.method
-        ? "It is not known whether this was done. Look again before you repeat it."
-        : "Nothing you did is lost. It tries again by itself.",
+      detail: init.method ? "It may or may not have been done. Check before you repeat it." : "Nothing is lost. It retries automatically.",
       code: "unreachable",
     });
   }

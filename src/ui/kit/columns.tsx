@@ -51,7 +51,7 @@ export function Columns({
       className="grip"
       role="separator"
       aria-orientation="vertical"
-      aria-label="Width of the column"
+      aria-label="Column width"
       aria-valuenow={widthOf(index)}
       aria-valuemin={sides[index]?.min}
       aria-valuemax={sides[index]?.max}

@@ -234,7 +234,7 @@ describe("Columns", () => {
 describe("Parts", () => {
   test("an error says what to do and can be tried again", () => {
     let times = 0;
-    render(<Trouble title="The program cannot be reached" next="It tries again by itself." again={() => times++} />);
+    render(<Trouble title="No connection to the server" next="It tries again by itself." again={() => times++} />);
     fireEvent.click(screen.getByText("Try again"));
     expect(times).toBe(1);
     expect(screen.getByRole("alert").textContent).toContain("tries again");
@@ -242,9 +242,9 @@ describe("Parts", () => {
   test("an empty screen says what belongs there", () => {
     render(
       <Empty icon={null} title="Nothing waits">
-        Drop papers here
+        Drop documents here
       </Empty>,
     );
-    expect(screen.getByText("Drop papers here")).toBeTruthy();
+    expect(screen.getByText("Drop documents here")).toBeTruthy();
   });
 });

@@ -18,7 +18,7 @@ const recordType = (key: string, label: string, kind: "standing" | "passing"): R
   icon: "cart",
   short: label,
   fields: [{ key: "total", label: "Total", kind: "amount", required: false }],
-  above: kind === "passing" ? ["supplierAccount"] : [],
+  parent: kind === "passing" ? ["supplierAccount"] : [],
   order: 1,
 });
 const invoice: DocumentType = {

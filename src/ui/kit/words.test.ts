@@ -44,10 +44,10 @@ describe("Amounts, sizes, counts", () => {
     [32_400_000, "32\u00a0MB"],
   ])("%i bytes read %s", (bytes, text) => expect(sizeText(bytes)).toBe(text));
   test.each([
-    [1, "1 paper"],
-    [2, "2 papers"],
-    [0, "0 papers"],
-    [12_345, "12,345 papers"],
-  ])("%i papers read %s", (count, text) => expect(countText(count, "paper")).toBe(text));
+    [1, "1 document"],
+    [2, "2 documents"],
+    [0, "0 documents"],
+    [12_345, "12,345 documents"],
+  ])("%i documents read %s", (count, text) => expect(countText(count, "document")).toBe(text));
   test("odd plurals are given", () => expect(countText(2, "copy", "copies")).toBe("2 copies"));
 });

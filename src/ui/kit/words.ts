@@ -58,7 +58,7 @@ export function countText(count: number, one: string, many = `${one}s`): string 
   return `${count.toLocaleString("en-GB")} ${count === 1 ? one : many}`;
 }
 
-/** How a paper came in. */
+/** How a document came in. */
 export const sourceWords: Readonly<Record<string, string>> = {
   drop: "dropped",
   api: "program",

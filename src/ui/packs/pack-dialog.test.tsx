@@ -31,13 +31,13 @@ function draw(packs: readonly PackAnswer[], props: Partial<Parameters<typeof Pac
   renderOnPage(<PackDialog records={[]} filter={{ type: "supplierInvoice" }} total={154} canChain onHide={() => {}} {...props} />);
 }
 
-describe("Packing papers", () => {
+describe("Packing documents", () => {
   test("takes all that fit the filter, or a sample of them by a seed", async () => {
     draw([]);
-    expect(screen.getByRole("button", { name: "Pack 154 records" })).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Create pack of 154 records" })).toBeTruthy();
     fireEvent.click(screen.getByLabelText("only a sample of"));
-    fireEvent.change(screen.getByLabelText("Seed of the sample"), { target: { value: "4711" } });
-    fireEvent.click(screen.getByRole("button", { name: "Pack 25 records" }));
+    fireEvent.change(screen.getByLabelText("Random seed"), { target: { value: "4711" } });
+    fireEvent.click(screen.getByRole("button", { name: "Create pack of 25 records" }));
     await waitFor(() =>
       expect(sent).toEqual([{ format: "folder", scope: "own", filter: { type: "supplierInvoice" }, sample: { size: 25, seed: 4711 } }]),
     );
@@ -47,8 +47,8 @@ describe("Packing papers", () => {
     draw([], { records: [one] });
     expect(screen.queryByLabelText("only a sample of")).toBeNull();
     fireEvent.click(screen.getByLabelText(/One PDF/));
-    fireEvent.click(screen.getByLabelText("with the papers along the chain"));
-    fireEvent.click(screen.getByRole("button", { name: "Pack 1 record" }));
+    fireEvent.click(screen.getByLabelText("with the documents along the chain"));
+    fireEvent.click(screen.getByRole("button", { name: "Create pack of 1 record" }));
     await waitFor(() => expect(sent).toEqual([{ format: "pdf", scope: "chain", records: [one] }]));
   });
   test("shows what was made, what was left out, and what could not be", async () => {
@@ -59,9 +59,9 @@ describe("Packing papers", () => {
       pack({ id: "p5", state: "gone" }),
     ]);
     expect(await screen.findByText(/1 left out: AC-000009 it is locked or broken/)).toBeTruthy();
-    expect(screen.getByText(/40 papers so far/)).toBeTruthy();
+    expect(screen.getByText(/40 documents so far/)).toBeTruthy();
     expect(screen.getByText(/more pages than one PDF/)).toBeTruthy();
-    expect(screen.getByText(/not kept any more/)).toBeTruthy();
+    expect(screen.getByText(/expired/)).toBeTruthy();
     expect(screen.getAllByRole("link", { name: /Download/ })).toHaveLength(1);
   });
 });

@@ -14,7 +14,7 @@ import { countText, sizeText } from "../kit/words.ts";
 /** Progress is asked for so often, ms. */
 const ASK_MS = 800;
 
-/** Takes papers out together, and shows the packs that were made: with their progress, what was left out, and the way to their bytes. */
+/** Takes documents out together, and shows the packs that were made: with their progress, what was left out, and the way to their bytes. */
 export function PackDialog({
   records,
   filter,
@@ -58,7 +58,7 @@ export function PackDialog({
   return (
     <Dialog show onHide={onHide} size="lg" scrollable>
       <Modal.Header closeButton>
-        <Modal.Title as="h2">{records.length === 1 ? `Pack the papers of ${records[0]?.key ?? ""}` : "Pack papers"}</Modal.Title>
+        <Modal.Title as="h2">{records.length === 1 ? `Pack documents of ${records[0]?.key ?? ""}` : "Pack documents"}</Modal.Title>
       </Modal.Header>
       <Modal.Body>
         <Form
@@ -74,9 +74,9 @@ export function PackDialog({
             id="pack-folder"
             label={
               <>
-                <strong>A folder with proofs</strong>
+                <strong>Folder with evidence</strong>
                 <span className="text-2 d-block">
-                  Every file as it is, with its hash, the records, checklists and timelines. Anybody can check it: bin/verify-pack
+                  Every original file with its hash, plus records, checklists and timelines. Check it with bin/verify-pack
                 </span>
               </>
             }
@@ -91,9 +91,7 @@ export function PackDialog({
             label={
               <>
                 <strong>One PDF</strong>
-                <span className="text-2 d-block">
-                  An index that leads to each paper, bookmarks, and a line on every page that says which paper it is
-                </span>
+                <span className="text-2 d-block">Index with links, bookmarks, and a footer on every page naming its document</span>
               </>
             }
             checked={format === "pdf"}
@@ -103,7 +101,7 @@ export function PackDialog({
             <Form.Check
               className="mt-3"
               id="pack-chain"
-              label="with the papers along the chain"
+              label="with the documents along the chain"
               checked={chain}
               onChange={(e) => setChain(e.target.checked)}
             />
@@ -122,18 +120,18 @@ export function PackDialog({
                 value={size}
                 onChange={(e) => setSize(Math.max(1, Math.min(1000, Number(e.target.value) || 1)))}
               />
-              <span className="text-2">drawn with seed</span>
+              <span className="text-2">with random seed</span>
               <Form.Control
                 type="number"
                 size="sm"
                 min={0}
                 style={{ width: 120 }}
-                aria-label="Seed of the sample"
+                aria-label="Random seed"
                 disabled={!isSample}
                 value={seed}
                 onChange={(e) => setSeed(Math.max(0, Math.floor(Number(e.target.value) || 0)))}
               />
-              <span className="text-2 small">The same seed draws the same records again.</span>
+              <span className="text-2 small">The same seed selects the same records again.</span>
             </div>
           ) : null}
         </Form>
@@ -149,7 +147,7 @@ export function PackDialog({
                   <span className="text-2 small d-block">
                     {p.state === "done"
                       ? [
-                          countText(p.papers, "paper"),
+                          countText(p.papers, "document"),
                           `${countText(p.records, "record")}`,
                           sizeText(p.sizeBytes ?? 0),
                           p.leftOut.length > 0
@@ -164,13 +162,13 @@ export function PackDialog({
                       : p.state === "failed"
                         ? p.why
                         : p.state === "gone"
-                          ? "not kept any more"
-                          : `${countText(p.done, "paper")} so far`}
+                          ? "expired"
+                          : `${countText(p.done, "document")} so far`}
                     {" · "}
                     <When at={p.madeAt} />
                   </span>
                   {p.state === "waiting" || p.state === "running" ? (
-                    <ProgressBar animated now={100} className="my-1" aria-label={`${p.label} is being made`} />
+                    <ProgressBar animated now={100} className="my-1" aria-label={`${p.label} is being prepared`} />
                   ) : null}
                 </span>
                 {p.state === "done" ? (
@@ -188,7 +186,7 @@ export function PackDialog({
           Close
         </Button>
         <Button type="submit" form="pack" disabled={make.isPending || count === 0}>
-          Pack {countText(count, "record")}
+          Create pack of {countText(count, "record")}
         </Button>
       </Modal.Footer>
     </Dialog>

@@ -68,7 +68,9 @@ export function TableView({ sheets, marks, hits, onPick }: TypedProps & { sheets
         </div>
       ) : null}
       {sheet && (sheet.truncated || sheet.rows.length > 500) ? (
-        <p className="text-2 text-center mt-2">The first {countText(Math.min(500, sheet.rows.length), "row")}; download it for all.</p>
+        <p className="text-2 text-center mt-2">
+          The first {countText(Math.min(500, sheet.rows.length), "row")}; download the file to see all.
+        </p>
       ) : null}
     </>
   );
@@ -139,7 +141,7 @@ export function MailView({ mail, ...typed }: TypedProps & { mail: Extract<Outlin
               <span>{p.fileName}</span>
               <span className="text-3">
                 {sizeText(p.sizeBytes)}
-                {p.aside ? " · left aside" : " · an arrival of its own"}
+                {p.aside ? " · not kept" : " · a separate arrival"}
               </span>
             </div>
           ))}

@@ -57,7 +57,7 @@ const holder = (page: number): HTMLElement => {
   return found;
 };
 
-describe("A paper with pages", () => {
+describe("A document with pages", () => {
   test("is drawn from pictures with its words over them; far pages wait until they come near", async () => {
     draw(view({ pictures: true, pages: pages(5) }));
     await screen.findByAltText("Page 1");
@@ -108,7 +108,7 @@ describe("A paper with pages", () => {
     draw(view({ pictures: true, pages: pages(3) }));
     await screen.findByAltText("Page 1");
     fireEvent.keyDown(document.body, { key: "f", ctrlKey: true });
-    const field = screen.getByRole("textbox", { name: "Search in the paper" });
+    const field = screen.getByRole("textbox", { name: "Search in document" });
     fireEvent.change(field, { target: { value: "langoust" } });
     expect(await screen.findByText("1 of 3")).toBeTruthy();
     expect(document.querySelectorAll(".hit")).toHaveLength(3);
@@ -118,9 +118,9 @@ describe("A paper with pages", () => {
     fireEvent.click(screen.getByLabelText("Previous hit"));
     expect(screen.getByText("3 of 3")).toBeTruthy();
     fireEvent.change(field, { target: { value: "lobster" } });
-    expect(screen.getByText("not in it")).toBeTruthy();
+    expect(screen.getByText("no hits")).toBeTruthy();
     fireEvent.keyDown(field, { key: "Escape" });
-    expect(screen.queryByRole("textbox", { name: "Search in the paper" })).toBeNull();
+    expect(screen.queryByRole("textbox", { name: "Search in document" })).toBeNull();
   });
   test("that can be shown only in part says so", async () => {
     draw(view({ pictures: true, pages: pages(1), problem: { code: "truncated", detail: null } }));
@@ -128,7 +128,7 @@ describe("A paper with pages", () => {
   });
 });
 
-describe("A paper without pages", () => {
+describe("A document without pages", () => {
   test("a table is plain cells; nothing in them is worked out", async () => {
     draw(
       view({
@@ -143,7 +143,7 @@ describe("A paper without pages", () => {
       }),
     );
     expect(await screen.findByText("=1+1")).toBeTruthy();
-    expect(screen.getByText(/download it for all/)).toBeTruthy();
+    expect(screen.getByText(/download the file to see all/)).toBeTruthy();
     fireEvent.click(screen.getByText("Two"));
     expect(screen.getByText("b")).toBeTruthy();
     expect(screen.queryByText("=1+1")).toBeNull();
@@ -170,8 +170,8 @@ describe("A paper without pages", () => {
     );
     expect(await screen.findByText("(no subject)")).toBeTruthy();
     expect(screen.getByText("e@f.example")).toBeTruthy();
-    expect(screen.getByText(/an arrival of its own/)).toBeTruthy();
-    expect(screen.getByText(/left aside/)).toBeTruthy();
+    expect(screen.getByText(/a separate arrival/)).toBeTruthy();
+    expect(screen.getByText(/not kept/)).toBeTruthy();
   });
   const mail = (text: string) =>
     view({
@@ -199,8 +199,8 @@ describe("A paper without pages", () => {
   });
   test("text is searched where it stands", async () => {
     draw(view({ kind: "text", text: "one langoustine\nand\ntwo langoustines" }));
-    fireEvent.click(await screen.findByRole("button", { name: "Search in the paper" }));
-    fireEvent.change(screen.getByRole("textbox", { name: "Search in the paper" }), { target: { value: "langoust" } });
+    fireEvent.click(await screen.findByRole("button", { name: "Search in document" }));
+    fireEvent.change(screen.getByRole("textbox", { name: "Search in document" }), { target: { value: "langoust" } });
     expect(await screen.findByText("1 of 2")).toBeTruthy();
     const shown = () => [...document.querySelectorAll(".text-hit")].map((h) => `${h.textContent} ${h.classList.contains("now")}`);
     expect(shown()).toEqual(["langoustine true", "langoustines false"]);
@@ -257,16 +257,16 @@ describe("A paper without pages", () => {
   test.each([
     ["locked", /locked with a password/],
     ["broken", /damaged/],
-    ["empty", /no bytes/],
+    ["empty", /file is empty/],
   ] as const)("%s: what it is, what to do, and the original", async (code, what) => {
     draw(view({ kind: null, state: "failed", problem: { code, detail: "some detail" } }));
     expect(await screen.findByText(what)).toBeTruthy();
     expect(screen.getByText("some detail")).toBeTruthy();
-    expect(screen.getByText("Download the original").getAttribute("href")).toBe("/api/v1/documents/AC-1/content?download=1");
+    expect(screen.getByText("Download original").getAttribute("href")).toBe("/api/v1/documents/AC-1/content?download=1");
   });
   test("what is not read yet says that it is safe", async () => {
     draw(view({ kind: null, state: "unread" }));
-    expect(await screen.findByText(/The paper is safe/)).toBeTruthy();
+    expect(await screen.findByText(/The document is stored/)).toBeTruthy();
   });
   test("what cannot be loaded can be tried again", async () => {
     draw(Response.json({ title: "Part of the program is not answering", status: 503 }, { status: 503 }));

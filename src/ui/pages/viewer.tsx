@@ -37,8 +37,8 @@ export function usePrefetchPaper(): (base: string) => void {
 }
 
 /**
- * Shows a paper: pages as pictures with their words over them (to select and search), tables and text for the rest. `base` is the API's
- * address of the arrival or document. Nothing in a paper can run: pictures and plain text are all that reaches the page.
+ * Shows a document: pages as pictures with their words over them (to select and search), tables and text for the rest. `base` is the API's
+ * address of the arrival or document. Nothing in a document can run: pictures and plain text are all that reaches the page.
  */
 export function Viewer({
   base,
@@ -51,12 +51,12 @@ export function Viewer({
   end?: ReactNode;
   /** The search that led here: its words are marked on the pages, and the first page that has them is shown. */
   query?: string;
-  /** What is pointed at from beside the paper. */
+  /** What is pointed at from beside the document. */
   marks?: readonly PageMark[];
   /** Takes words that are pointed at, while somebody wants them. */
   onPick?: ((picked: PickedWords) => void) | undefined;
 }) {
-  // The size stays from paper to paper; turn, page and search begin anew with each.
+  // The size stays from document to document; turn, page and search begin again with each.
   const [zoom, setZoom] = useState<Zoom>("width");
   return (
     <OnePaper key={`${base} ${query}`} query={query} base={base} end={end} zoom={zoom} setZoom={setZoom} marks={marks} onPick={onPick} />
@@ -162,7 +162,7 @@ function OnePaper({
   const notice = data?.problem && !problemWords[data.problem.code].stops ? problemWords[data.problem.code] : null;
   return (
     <>
-      <div className="bar" role="toolbar" aria-label="The paper" style={{ background: "var(--paper-2)" }}>
+      <div className="bar" role="toolbar" aria-label="Document" style={{ background: "var(--paper-2)" }}>
         {pictures ? (
           <>
             <Button variant="quiet" aria-label="Smaller" onClick={() => change(-1)}>
@@ -174,7 +174,7 @@ function OnePaper({
             <Button variant="quiet" aria-label="Larger" onClick={() => change(1)}>
               <Plus size={18} />
             </Button>
-            <Button variant="quiet" aria-label="Fit the width" aria-pressed={zoom === "width"} onClick={() => setZoom("width")}>
+            <Button variant="quiet" aria-label="Fit width" aria-pressed={zoom === "width"} onClick={() => setZoom("width")}>
               <ArrowsCollapseVertical size={15} style={{ transform: "rotate(90deg)" }} />
             </Button>
             <Button variant="quiet" aria-label="Turn" onClick={() => setTurn((t) => (t + 90) % 360)}>
@@ -184,11 +184,11 @@ function OnePaper({
         ) : null}
         <span className="mx-auto text-2">{pictures ? `page ${page} of ${pages.length}` : data ? kindWords(data) : ""}</span>
         {isSearchable ? (
-          <Button variant="quiet" aria-label="Search in the paper" aria-pressed={searching} onClick={() => setSearching((s) => !s)}>
+          <Button variant="quiet" aria-label="Search in document" aria-pressed={searching} onClick={() => setSearching((s) => !s)}>
             <Search size={14} />
           </Button>
         ) : null}
-        <a className="btn btn-quiet" href={`/api/v1${base}/content?download=1`} aria-label="Download the original">
+        <a className="btn btn-quiet" href={`/api/v1${base}/content?download=1`} aria-label="Download original">
           <Download size={15} />
         </a>
         {end}
@@ -210,8 +210,8 @@ function OnePaper({
               setWanted(e.target.value);
               setAt(0);
             }}
-            placeholder="Search in the paper"
-            aria-label="Search in the paper"
+            placeholder="Search in document"
+            aria-label="Search in document"
             onKeyDown={(e) => {
               if (e.key === "Escape") setSearching(false);
             }}
@@ -222,7 +222,7 @@ function OnePaper({
               : pictures && allWords.isPending
                 ? "…"
                 : hits.length === 0
-                  ? "not in it"
+                  ? "no hits"
                   : `${(at % hits.length) + 1} of ${hits.length}`}
           </span>
           <Button variant="quiet" aria-label="Previous hit" onClick={() => step(-1)} disabled={hits.length === 0}>
@@ -231,7 +231,7 @@ function OnePaper({
           <Button variant="quiet" aria-label="Next hit" onClick={() => step(1)} disabled={hits.length === 0}>
             <ChevronDown />
           </Button>
-          <Button variant="quiet" aria-label="Close the search" onClick={() => setSearching(false)}>
+          <Button variant="quiet" aria-label="Close search" onClick={() => setSearching(false)}>
             <X size={18} />
           </Button>
         </form>
@@ -243,13 +243,13 @@ function OnePaper({
       ) : null}
       {data?.looking && data.pages.length === 0 ? (
         <div className="bar py-1 small" role="status">
-          Its pages are being laid out. It can be filed meanwhile.
+          Its pages are being prepared. You can file it meanwhile.
         </div>
       ) : null}
       {data?.looking && pictures ? (
         <div className="bar py-1 small" role="status">
           <span>
-            Reading page {Math.min(data.looking.done + 1, pages.length)} of {pages.length}. It can be filed meanwhile.
+            Reading page {Math.min(data.looking.done + 1, pages.length)} of {pages.length}. You can file it meanwhile.
           </span>
           <Button size="sm" variant="quiet" className="ms-auto py-0" onClick={() => stop.mutate()} disabled={stop.isPending}>
             Stop reading
@@ -302,7 +302,7 @@ function Body({
   if (data.state === "unread")
     return (
       <Empty icon={<Icon name="file-earmark" size={36} />} title="Reading">
-        The paper is safe and will be shown in a moment. You can file it now all the same.
+        The document is stored and will be shown in a moment. You can already file it.
       </Empty>
     );
   if (data.pictures)
@@ -335,7 +335,7 @@ function Body({
       {data.problem?.detail ? <div className="text-3 mt-1">{data.problem.detail}</div> : null}
       <div className="mt-3">
         <a className="btn btn-plain" href={`/api/v1${base}/content?download=1`}>
-          Download the original
+          Download original
         </a>
       </div>
     </Empty>
@@ -435,11 +435,11 @@ function Page({
   );
 }
 
-/** Whether a paper is shown as running text or a table. */
+/** Whether a document is shown as running text or a table. */
 const isTyped = (view: ContentView): boolean =>
   view.outline?.kind !== "invoice" && (view.outline?.kind === "mail" || view.outline?.kind === "table" || Boolean(view.text));
 
-/** The words of such a paper where they are shown, sheet by sheet. */
+/** The words of such a document where they are shown, sheet by sheet. */
 const typedPages = ({ outline, text }: ContentView): readonly PageText[] =>
   Array.from({ length: outline?.kind === "table" ? outline.sheets.length : 1 }, (_, i) => typedPage(outline, text, i + 1)).filter(
     (p) => p !== null,

@@ -16,9 +16,9 @@ const draw = (answer: () => Promise<Response>): void => {
 
 describe("Signing in", () => {
   test.each([
-    [401, /not right/],
-    [429, /Too many tries/],
-    [500, /cannot be reached/],
+    [401, /is wrong/],
+    [429, /Too many attempts/],
+    [500, /No connection/],
   ])("an answer of %i says what it means, and one can try again", async (status, words) => {
     draw(async () => new Response("{}", { status }));
     expect((await screen.findByRole("alert")).textContent).toMatch(words);
@@ -26,7 +26,7 @@ describe("Signing in", () => {
   });
   test("a program that cannot be reached is said to be away", async () => {
     draw(() => Promise.reject(new TypeError("Failed to fetch")));
-    expect((await screen.findByRole("alert")).textContent).toMatch(/cannot be reached/);
+    expect((await screen.findByRole("alert")).textContent).toMatch(/No connection/);
   });
   test("while it is asked, the button cannot be pressed again", async () => {
     draw(() => new Promise(() => {}));

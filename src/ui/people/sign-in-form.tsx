@@ -17,11 +17,11 @@ export function SignInForm({ to }: { to: string }) {
         body: JSON.stringify({ email: form.get("email"), password: form.get("password") }),
       });
       if (response.ok) window.location.assign(to);
-      else if (response.status === 429) setWrong("Too many tries. Wait a quarter of an hour, or ask an administrator.");
-      else if (response.status >= 500) setWrong("The program cannot be reached. Try again in a moment.");
-      else setWrong("Mail address or password is not right.");
+      else if (response.status === 429) setWrong("Too many attempts. Wait 15 minutes, or ask an administrator.");
+      else if (response.status >= 500) setWrong("No connection to the server. Try again in a moment.");
+      else setWrong("Mail address or password is wrong.");
     } catch {
-      setWrong("The program cannot be reached. Try again in a moment.");
+      setWrong("No connection to the server. Try again in a moment.");
     } finally {
       setBusy(false);
     }
@@ -33,7 +33,7 @@ export function SignInForm({ to }: { to: string }) {
           <Loop size={64} />
         </div>
         <p className="mb-0" style={{ fontSize: "1.25rem", maxWidth: 420 }}>
-          Papers, clipped to the records they belong to.
+          Documents, clipped to the records they belong to.
         </p>
       </div>
       <div className="d-grid" style={{ placeItems: "center" }}>

@@ -30,12 +30,12 @@ afterEach(() => {
   api.end();
 });
 
-describe("Choosing who else sees a paper", () => {
+describe("Choosing who else sees a document", () => {
   test("says so in one line, and offers the types along the chain with their numbers", async () => {
     api = fakeApi({ "/clips/reach": () => ({ items: [answer()] }) });
     const changes: (readonly string[])[] = [];
     renderOnPage(<ReachChoice documentType="supplierInvoice" clip={clip} onChange={(r) => changes.push(r)} />);
-    fireEvent.click(await screen.findByRole("button", { name: /seen here only/ }));
+    fireEvent.click(await screen.findByRole("button", { name: /not shown on other records/ }));
     fireEvent.click(screen.getByRole("checkbox", { name: /Purchase orders 412/ }));
     expect(changes).toEqual([["purchaseOrder"]]);
     expect(screen.queryByRole("checkbox", { name: /Supplier accounts/ })).toBeNull();
@@ -47,8 +47,8 @@ describe("Choosing who else sees a paper", () => {
     renderOnPage(
       <ReachChoice documentType="supplierInvoice" clip={{ ...clip, reach: ["purchaseOrder"] }} onChange={(r) => changes.push(r)} />,
     );
-    fireEvent.click(await screen.findByRole("button", { name: /also seen by 412 purchase orders/ }));
-    expect(screen.getByText(/That is many: PO-6127 and 411 more/)).toBeTruthy();
+    fireEvent.click(await screen.findByRole("button", { name: /also shown on 412 purchase orders/ }));
+    expect(screen.getByText(/That is a lot: PO-6127 and 411 more/)).toBeTruthy();
     fireEvent.click(screen.getByRole("checkbox", { name: /Purchase orders/ }));
     expect(changes).toEqual([[]]);
     expect(named(answer({ named: [], total: 0 }))).toBe("");
@@ -57,7 +57,7 @@ describe("Choosing who else sees a paper", () => {
   test("says which types will see it where there are none yet, and names types that have none", async () => {
     api = fakeApi({ "/clips/reach": () => ({ items: [answer({ along: [], reach: ["purchaseOrder"] })] }) });
     renderOnPage(<ReachChoice documentType="supplierInvoice" clip={clip} onChange={() => {}} />);
-    fireEvent.click(await screen.findByRole("button", { name: /also seen by purchase orders to come/ }));
+    fireEvent.click(await screen.findByRole("button", { name: /also shown on purchase orders to come/ }));
     expect(screen.getByRole("checkbox", { name: /Purchase orders none yet/ })).toBeTruthy();
   });
 });
@@ -77,6 +77,6 @@ test("The question says on how many and on which, and has three ways out", async
   await waitFor(() => expect(screen.getByText("412 purchase orders")).toBeTruthy());
   expect(screen.getByText("PO-6127")).toBeTruthy();
   expect(screen.getByText(/and 411 more/)).toBeTruthy();
-  for (const name of ["Show it on all of them", "Only on its own record", "Cancel"]) fireEvent.click(screen.getByRole("button", { name }));
+  for (const name of ["Show on all", "On its own record only", "Cancel"]) fireEvent.click(screen.getByRole("button", { name }));
   expect(done).toEqual(["show", "own", "hide"]);
 });

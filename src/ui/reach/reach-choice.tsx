@@ -69,19 +69,19 @@ export function ReachChoice({
       <button type="button" className="btn btn-quiet btn-sm p-0" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
         <Eye size={13} aria-hidden="true" />{" "}
         {known.reach.length === 0
-          ? "seen here only"
+          ? "not shown on other records"
           : known.total === 0
-            ? `also seen by ${known.reach.map((t) => (recordType(t)?.plural ?? t).toLowerCase()).join(", ")} to come`
-            : `also seen by ${known.words}`}
+            ? `also shown on ${known.reach.map((t) => (recordType(t)?.plural ?? t).toLowerCase()).join(", ")} to come`
+            : `also shown on ${known.words}`}
       </button>
       {known.isWide ? (
         <p className="clash">
-          <ExclamationTriangle size={14} aria-hidden="true" /> That is many: {named(known)}.
+          <ExclamationTriangle size={14} aria-hidden="true" /> That is a lot: {named(known)}.
         </p>
       ) : null}
       {isOpen ? (
         <fieldset className="reach-types">
-          <legend className="visually-hidden">Record types that see this paper on {clip.key}</legend>
+          <legend className="visually-hidden">Record types that also show this document on {clip.key}</legend>
           {shown.map((t) => (
             <Form.Check
               key={t.key}
@@ -96,13 +96,8 @@ export function ReachChoice({
             />
           ))}
           {others.length > 0 ? (
-            <Form.Select
-              size="sm"
-              aria-label="Another record type"
-              value=""
-              onChange={(e) => e.target.value !== "" && toggle(e.target.value)}
-            >
-              <option value="">another record type …</option>
+            <Form.Select size="sm" aria-label="Add record type" value="" onChange={(e) => e.target.value !== "" && toggle(e.target.value)}>
+              <option value="">add record type …</option>
               {others.map((t) => (
                 <option key={t.key} value={t.key}>
                   {t.plural}

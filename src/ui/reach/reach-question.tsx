@@ -26,7 +26,7 @@ export function ReachQuestion({
   return (
     <Dialog show={about !== null} onHide={onHide} centered aria-labelledby="reach-title">
       <Modal.Header closeButton>
-        <h2 id="reach-title">It would show on many records</h2>
+        <h2 id="reach-title">Shown on many records</h2>
       </Modal.Header>
       <Modal.Body>
         {(reach.data?.items ?? [])
@@ -35,7 +35,7 @@ export function ReachQuestion({
             <div key={i.type + i.key} className="mb-3">
               <p className="mb-1">
                 This {(documentType(about?.documentType ?? "")?.label ?? "paper").toLowerCase()} on{" "}
-                {recordType(i.type)?.label.toLowerCase()} <span className="mono">{i.key}</span> would also show on{" "}
+                {recordType(i.type)?.label.toLowerCase()} <span className="mono">{i.key}</span> would also be shown on{" "}
                 <strong>{i.words}</strong>:
               </p>
               <ul className="text-2 mb-0">
@@ -54,10 +54,10 @@ export function ReachQuestion({
           Cancel
         </Button>
         <Button variant="plain" disabled={isBusy} onClick={onOwnOnly}>
-          Only on its own record
+          On its own record only
         </Button>
         <Button autoFocus disabled={isBusy} onClick={onShow}>
-          Show it on all of them
+          Show on all
         </Button>
       </Modal.Footer>
     </Dialog>

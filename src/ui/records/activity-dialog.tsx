@@ -12,7 +12,7 @@ import { useNotices } from "../kit/notices.tsx";
 import { todayText } from "../kit/words.ts";
 import { recordPath } from "./record-href.ts";
 
-/** Writes down a call, visit, message or meeting as a paper of the record. */
+/** Writes down a call, visit, message or meeting as a document of the record. */
 export function ActivityDialog({
   record,
   onWritten,
@@ -39,7 +39,7 @@ export function ActivityDialog({
         text,
       }),
     onSuccess: (filed) => {
-      notices.done(`${filed.title} is written down`, {
+      notices.done(`${filed.title} recorded`, {
         undo: () =>
           void apiSend("POST", `/documents/${filed.code}/unfile`).then(() => {
             notices.done("Taken back to Arrivals");
@@ -60,10 +60,10 @@ export function ActivityDialog({
         }}
       >
         <Modal.Header closeButton>
-          <Modal.Title as="h2">Write down for {record.key}</Modal.Title>
+          <Modal.Title as="h2">Record an activity for {record.key}</Modal.Title>
         </Modal.Header>
         <Modal.Body>
-          <ButtonGroup className="mb-3" aria-label="What it was">
+          <ButtonGroup className="mb-3" aria-label="Activity">
             {activityKinds.map((k) => (
               <Button key={k} variant="plain" className={k === kind ? "btn-on" : ""} aria-pressed={k === kind} onClick={() => setKind(k)}>
                 {activityWords[k]}
@@ -71,23 +71,23 @@ export function ActivityDialog({
             ))}
           </ButtonGroup>
           <Form.Group controlId="activity-about" className="mb-2">
-            <Form.Label className="mb-0">About</Form.Label>
+            <Form.Label className="mb-0">Subject</Form.Label>
             <Form.Control autoFocus maxLength={120} value={about} onChange={(e) => setAbout(e.target.value)} />
           </Form.Group>
           <div className="d-flex gap-2 mb-2">
             <div style={{ flex: "0 0 170px" }}>
               <Form.Label htmlFor="activity-on" className="mb-0">
-                On
+                Date
               </Form.Label>
               <DayInput id="activity-on" value={on} wrong={day === null} onChange={setOn} />
             </div>
             <Form.Group controlId="activity-with" className="flex-grow-1">
-              <Form.Label className="mb-0">With</Form.Label>
+              <Form.Label className="mb-0">Contact</Form.Label>
               <Form.Control maxLength={120} value={whom} onChange={(e) => setWhom(e.target.value)} />
             </Form.Group>
           </div>
           <Form.Group controlId="activity-text">
-            <Form.Label className="mb-0">What was said</Form.Label>
+            <Form.Label className="mb-0">Notes</Form.Label>
             <Form.Control
               as="textarea"
               rows={6}
@@ -104,7 +104,7 @@ export function ActivityDialog({
             Cancel
           </Button>
           <Button type="submit" disabled={about.trim() === "" || day === null || write.isPending}>
-            Write it down <kbd>Ctrl Enter</kbd>
+            Record activity <kbd>Ctrl Enter</kbd>
           </Button>
         </Modal.Footer>
       </Form>

@@ -23,8 +23,8 @@ export function Answering({ record: r }: { record: RecordAnswer }) {
       const before = r.responsible?.isOwn ? r.responsible.id : null;
       notices.done(
         person === null
-          ? "As for the account above"
-          : `${people.data?.items.find((p) => p.id === person)?.name ?? ""} answers for ${r.key}`,
+          ? "As on the parent account"
+          : `${people.data?.items.find((p) => p.id === person)?.name ?? ""} is responsible for ${r.key}`,
         {
           undo: () => set.mutate(before),
         },
@@ -46,9 +46,9 @@ export function Answering({ record: r }: { record: RecordAnswer }) {
             {p.name}
           </Dropdown.Item>
         ))}
-        {r.responsible?.isOwn && r.above ? (
+        {r.responsible?.isOwn && r.parent ? (
           <Dropdown.Item as="button" onClick={() => set.mutate(null)}>
-            Whoever answers for {r.above.title}
+            Whoever is responsible for {r.parent.title}
           </Dropdown.Item>
         ) : null}
       </Dropdown.Menu>

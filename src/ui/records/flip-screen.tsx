@@ -22,7 +22,7 @@ import { Viewer } from "../pages/viewer.tsx";
 import { ownText } from "./papers-bar.tsx";
 import { recordHref, recordPath } from "./record-href.ts";
 
-/** Papers of one book; a record with more is read section by section. */
+/** Documents of one book; a record with more is read section by section. */
 const BOOK_MAX = 2000;
 /** Pages ahead and behind whose pictures are loaded, so that the next one is there at once. */
 const AHEAD = 4;
@@ -31,12 +31,12 @@ const WIDTH = 960;
 
 interface Leaf {
   readonly paper: RecordDocument;
-  /** Number of the page in its paper; null for a paper without page pictures. */
+  /** Number of the page in its document; null for a document without page pictures. */
   readonly page: number | null;
 }
 const pictureOf = (leaf: Leaf, width = WIDTH): string => `/api/v1/documents/${leaf.paper.code}/pages/${leaf.page ?? 1}.jpg?width=${width}`;
 
-/** A whole record as one book: all its papers in an order, page after page by keys alone, with its contents and its checklist beside it. */
+/** A whole record as one book: all its documents in an order, page after page by keys alone, with its contents and its checklist beside it. */
 export function FlipScreen({ type, recordKey, company }: { type: string; recordKey: string; company: string }) {
   const { documentType, recordType } = useMe();
   const router = useRouter();
@@ -89,7 +89,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
   const toPaper = (by: 1 | -1): void => {
     if (!leaf) return;
     const next = book[book.indexOf(leaf.paper) + by];
-    // Back goes to the beginning of this paper first, as one turns back in a book.
+    // Back goes to the beginning of this document first, as one turns back in a book.
     if (by === -1 && firstOf(leaf.paper) < at) go(firstOf(leaf.paper));
     else if (next) go(firstOf(next));
   };
@@ -120,7 +120,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
   if (record.isError || papers.isError || !r)
     return (
       <>
-        <Where title="Flip through" />
+        <Where title="Page through" />
         <Trouble {...wordsOf(record.error ?? papers.error)} />
       </>
     );
@@ -133,7 +133,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
         <span className="text-2 aside text-truncate">{r.title}</span>
       </Where>
       <div className="bar">
-        <ButtonGroup aria-label="Whose papers">
+        <ButtonGroup aria-label="Documents shown">
           {(["own", "chain"] as const)
             .filter((s) => s === "own" || r.chain.length > 1)
             .map((s) => (
@@ -156,7 +156,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
             value={state.order}
             onChange={(e) => void setState({ order: e.target.value || null, at: 0 })}
           >
-            <option value="">As its sections stand</option>
+            <option value="">Section order</option>
             {r.sections.orders.map((o) => (
               <option key={o.key} value={o.key}>
                 {o.label}
@@ -167,7 +167,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
         <span className="ms-auto text-nowrap" role="status">
           {leaf ? (
             <>
-              Paper {number} of {book.length}
+              Document {number} of {book.length}
               {leaf.page !== null ? `, page ${leaf.page} of ${leaf.paper.pages ?? 1}` : ""}
             </>
           ) : null}
@@ -222,7 +222,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
             </div>
             {!leaf ? (
               <div className="viewer">
-                <Empty icon={<Paperclip size={34} />} title="There are no papers to read">
+                <Empty icon={<Paperclip size={34} />} title="No documents to read">
                   <Link href={recordHref(r)}>Back to the record</Link>
                 </Empty>
               </div>
@@ -239,7 +239,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
               </div>
             )}
           </section>
-          <section className="scroll px-3 pb-3 flip-side" aria-label="Checklist beside the page" tabIndex={0}>
+          <section className="scroll px-3 pb-3 flip-side" aria-label="Checklist" tabIndex={0}>
             <div className="bar step-back px-0">
               <Button variant="quiet" onClick={() => setStep(1)}>
                 <ArrowLeft /> Page
@@ -254,7 +254,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
               }}
             />
             <p className="text-2 small mt-3 mb-0">
-              <kbd>→</kbd> next page, <kbd>J</kbd> next paper, <kbd>W</kbd> wide, <kbd>]</kbd> next item
+              <kbd>→</kbd> next page, <kbd>J</kbd> next document, <kbd>W</kbd> wide, <kbd>]</kbd> next item
             </p>
           </section>
         </Columns>

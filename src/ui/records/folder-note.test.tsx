@@ -19,23 +19,23 @@ function draw(outOfStep: RecordAnswer["outOfStep"], me = testMe, clashes = 0): v
 }
 
 describe("A record whose folder is not where the filing plan has it", () => {
-  test("says where it would be, and moves it with its papers after one question", async () => {
+  test("says where it would be, and moves it with its documents after one question", async () => {
     draw(step);
     expect(screen.getByText("Suppliers › Tarrin S-2004")).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "Move the folder with 7 papers" }));
-    expect(await screen.findByText("7 papers with it.")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Move folder with 7 documents" }));
+    expect(await screen.findByText("7 documents with it.")).toBeTruthy();
     expect(api.asked).toEqual([]);
-    fireEvent.click(screen.getByRole("button", { name: "Move it" }));
-    expect(await screen.findByText("The folder has moved")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Move" }));
+    expect(await screen.findByText("Folder moved")).toBeTruthy();
   });
   test("asks nobody who does not want to be asked", async () => {
     draw(step, { ...testMe, preferences: { ...testMe.preferences, asksBeforeMove: false } });
-    fireEvent.click(screen.getByRole("button", { name: /Move the folder/ }));
+    fireEvent.click(screen.getByRole("button", { name: /Move folder/ }));
     await waitFor(() => expect(api.asked).toEqual(["POST /records/supplierAccount/S-2004/move-folder?company=MF"]));
   });
   test("says when something else stands there, and that nothing was overwritten", async () => {
     draw(step, { ...testMe, preferences: { ...testMe.preferences, asksBeforeMove: false } }, 1);
-    fireEvent.click(screen.getByRole("button", { name: /Move the folder/ }));
+    fireEvent.click(screen.getByRole("button", { name: /Move folder/ }));
     expect(await screen.findByText(/Nothing was overwritten/)).toBeTruthy();
   });
   test("is silent when all is in place, and towards those who may not file", () => {

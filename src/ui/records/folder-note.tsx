@@ -26,8 +26,8 @@ export function FolderNote({ record: r }: { record: RecordAnswer }) {
     onSuccess: ({ move: done }) => {
       setAsking(false);
       void client.invalidateQueries();
-      if (done && done.clashes > 0) notices.wrong(new Error("Something of that name stands there already. Nothing was overwritten."));
-      else notices.done("The folder has moved", done?.path ? { more: done.path.split("/").join(" › "), href: folderHref(done.path) } : {});
+      if (done && done.clashes > 0) notices.wrong(new Error("The name is taken there. Nothing was overwritten."));
+      else notices.done("Folder moved", done?.path ? { more: done.path.split("/").join(" › "), href: folderHref(done.path) } : {});
     },
     onError: notices.wrong,
   });
@@ -36,7 +36,7 @@ export function FolderNote({ record: r }: { record: RecordAnswer }) {
   return (
     <div className="moves-note d-flex align-items-center gap-3 mx-3 mx-md-4 my-2" role="status">
       <span className="flex-grow-1" style={{ minWidth: 0 }}>
-        By the filing plan its folder belongs at <strong className="text-break">{step.to.split("/").join(" › ")}</strong>
+        According to the filing plan, its folder belongs at <strong className="text-break">{step.to.split("/").join(" › ")}</strong>
       </span>
       <Button
         size="sm"
@@ -44,7 +44,7 @@ export function FolderNote({ record: r }: { record: RecordAnswer }) {
         disabled={move.isPending}
         onClick={() => (me.preferences.asksBeforeMove ? setAsking(true) : move.mutate())}
       >
-        Move the folder with {countText(step.documents, "paper")}
+        Move folder with {countText(step.documents, "document")}
       </Button>
       <MoveQuestion
         move={asking ? { ...step, isFile: false } : null}

@@ -28,8 +28,8 @@ describe("Importing records", () => {
     fireEvent.change(screen.getByLabelText("Record type"), { target: { value: "purchaseOrder" } });
     expect(screen.getByText(/followsKey, total/)).toBeTruthy();
     choose();
-    expect(await screen.findByText("200 brought in …")).toBeTruthy();
-    expect(await screen.findByText("1,999 brought in, 1 left out", {}, { timeout: 4000 })).toBeTruthy();
+    expect(await screen.findByText("200 imported …")).toBeTruthy();
+    expect(await screen.findByText("1,999 imported, 1 skipped", {}, { timeout: 4000 })).toBeTruthy();
     expect(screen.getByText("line 7")).toBeTruthy();
     expect(api.asked[0]).toBe("POST /records/import?type=purchaseOrder&company=MF");
     fireEvent.click(screen.getAllByRole("button", { name: "Close" }).at(-1) as HTMLElement);

@@ -91,12 +91,12 @@ export function ImportDialog({ shown, onHide }: { shown: boolean; onHide: () => 
               />
             </div>
             <p className="text-2 small mb-0 mt-3">
-              First line: <code>key, title</code>, and any of{" "}
+              Header line: <code>key, title</code>, and optionally{" "}
               <code>
                 status, date, amount, currency, aboveType, aboveKey, followsType, followsKey
                 {chosen ? `, ${chosen.fields.map((f) => f.key).join(", ")}` : ""}
               </code>
-              . Known keys are updated.
+              . Existing keys are updated.
             </p>
             {error ? (
               <p className="problem mt-2 mb-0">
@@ -108,7 +108,7 @@ export function ImportDialog({ shown, onHide }: { shown: boolean; onHide: () => 
           <>
             <p role="status" className="fw-bold mb-2">
               {data
-                ? `${data.done.toLocaleString("en-GB")} brought in${data.failed > 0 ? `, ${data.failed.toLocaleString("en-GB")} left out` : ""}${over ? "" : " …"}`
+                ? `${data.done.toLocaleString("en-GB")} imported${data.failed > 0 ? `, ${data.failed.toLocaleString("en-GB")} skipped` : ""}${over ? "" : " …"}`
                 : "Starting …"}
             </p>
             <ProgressBar now={over ? 100 : 40} animated={!over} aria-label="Import" />

@@ -13,7 +13,7 @@ const hit = (key: string, more: Partial<LookupHit> = {}): LookupHit => ({
   date: "2026-11-18",
   amount: "5835.00",
   currency: "GBP",
-  above: null,
+  parent: null,
   corrected: false,
   ...more,
 });
@@ -23,10 +23,10 @@ afterEach(() => {
   api.end();
 });
 const field = () => screen.getByRole("combobox", { name: "Look up a record" });
-const draw = (answer: (address: string) => unknown, above?: { type: string; key: string }) => {
+const draw = (answer: (address: string) => unknown, parent?: { type: string; key: string }) => {
   const chosen: string[] = [];
   api = fakeApi({ "/records/lookup": (_body, address) => answer(address) });
-  renderOnPage(<LookUp company="MF" above={above} onChoose={(h) => chosen.push(h.key)} />);
+  renderOnPage(<LookUp company="MF" parent={parent} onChoose={(h) => chosen.push(h.key)} />);
   return chosen;
 };
 
@@ -34,7 +34,7 @@ describe("Looking a record up", () => {
   test("shows the last ones used when nothing is typed, with what tells them apart", async () => {
     draw(() => ({ items: [hit("PO-1"), hit("PO-2")] }));
     fireEvent.focus(field());
-    expect(await screen.findByText("Used last")).toBeTruthy();
+    expect(await screen.findByText("Recently used")).toBeTruthy();
     expect(screen.getAllByRole("option")[0]?.textContent).toContain("18 Nov 2026 · 5,835.00 GBP · open");
   });
   test("arrows and Enter choose", async () => {
@@ -87,10 +87,10 @@ describe("Looking a record up", () => {
     });
     fireEvent.focus(field());
     fireEvent.change(field(), { target: { value: "zzz" } });
-    expect(await screen.findByText(/No record fits beneath S-1/)).toBeTruthy();
+    expect(await screen.findByText(/No record found of S-1/)).toBeTruthy();
     fireEvent.change(field(), { target: { value: "galey" } });
-    expect(await screen.findByText("Nothing is spelt so; nearly the same:")).toBeTruthy();
-    expect(api.asked.at(-1)).toContain("above=supplierAccount%3AS-1");
+    expect(await screen.findByText("No exact match. Similar:")).toBeTruthy();
+    expect(api.asked.at(-1)).toContain("parent=supplierAccount%3AS-1");
   });
   test("says when the program cannot be reached", async () => {
     draw(() => Response.json({ title: "Part of the program is not answering", status: 503, code: "unavailable" }, { status: 503 }));

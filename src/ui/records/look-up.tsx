@@ -22,16 +22,16 @@ const LIST_LEAST = 140;
 const EDGE = 12;
 
 /** Where a list below a field has room in the window: its height in px, and whether it opens upwards. */
-function useRoom(input: RefObject<HTMLInputElement | null>, open: boolean): { readonly height: number; readonly isAbove: boolean } {
-  const [room, setRoom] = useState({ height: LIST_HEIGHT, isAbove: false });
+function useRoom(input: RefObject<HTMLInputElement | null>, open: boolean): { readonly height: number; readonly isParent: boolean } {
+  const [room, setRoom] = useState({ height: LIST_HEIGHT, isParent: false });
   useLayoutEffect(() => {
     if (!open) return;
     const measure = (): void => {
       const box = input.current?.getBoundingClientRect();
       if (!box) return;
-      const [below, above] = [window.innerHeight - box.bottom - EDGE, box.top - EDGE];
-      const isAbove = below < LIST_HEIGHT && above > below;
-      setRoom({ height: Math.max(LIST_LEAST, Math.min(LIST_HEIGHT, isAbove ? above : below)), isAbove });
+      const [below, parent] = [window.innerHeight - box.bottom - EDGE, box.top - EDGE];
+      const isParent = below < LIST_HEIGHT && parent > below;
+      setRoom({ height: Math.max(LIST_LEAST, Math.min(LIST_HEIGHT, isParent ? parent : below)), isParent });
     };
     measure();
     window.addEventListener("resize", measure);
@@ -53,7 +53,7 @@ export function LookUp({
   onSeeking,
   company,
   type,
-  above,
+  parent,
   near,
   placeholder = "Number, name or any field",
   handle,
@@ -63,7 +63,7 @@ export function LookUp({
   onSeeking?: (isSought: boolean) => void;
   company?: string | undefined;
   type?: string | undefined;
-  above?: { readonly type: string; readonly key: string } | undefined;
+  parent?: { readonly type: string; readonly key: string } | undefined;
   /** Records of this one are offered first, all others after them. */
   near?: { readonly type: string; readonly key: string } | undefined;
   placeholder?: string;
@@ -89,10 +89,10 @@ export function LookUp({
   );
   const client = useQueryClient();
   const lookupQuery = (asked: string) => ({
-    queryKey: ["lookup", asked, company, type, above?.type, above?.key, near?.type, near?.key],
+    queryKey: ["lookup", asked, company, type, parent?.type, parent?.key, near?.type, near?.key],
     queryFn: ({ signal }: { signal: AbortSignal }) =>
       apiGet<{ items: LookupHit[] }>(
-        `/records/lookup${queryOf({ q: asked, company, type, above: named(above), near: named(near), limit: 12 })}`,
+        `/records/lookup${queryOf({ q: asked, company, type, parent: named(parent), near: named(near), limit: 12 })}`,
         signal,
       ),
   });
@@ -164,7 +164,7 @@ export function LookUp({
       />
       {open ? (
         <div
-          className={`hits ${room.isAbove ? "is-above" : ""}`}
+          className={`hits ${room.isParent ? "is-above" : ""}`}
           style={{ maxHeight: room.height }}
           role="listbox"
           id={`${id}-hits`}
@@ -172,12 +172,12 @@ export function LookUp({
         >
           {q === "" && items.length > 0 ? (
             <div className="px-2 pt-1 pb-1 small text-3" role="presentation">
-              Used last
+              Recently used
             </div>
           ) : null}
           {items[0]?.corrected ? (
             <div className="px-2 pt-1 pb-1 small text-3" role="presentation">
-              Nothing is spelt so; nearly the same:
+              No exact match. Similar:
             </div>
           ) : null}
           {items.map((hit, i) => (
@@ -202,15 +202,15 @@ export function LookUp({
               </div>
               <div className="text-truncate">{hit.title}</div>
               <div className="text-2 small text-truncate">
-                {[hit.above?.title, dayText(hit.date), amountText(hit.amount, hit.currency), hit.status].filter(Boolean).join(" · ")}
+                {[hit.parent?.title, dayText(hit.date), amountText(hit.amount, hit.currency), hit.status].filter(Boolean).join(" · ")}
               </div>
             </div>
           ))}
           {found.isError ? <div className="p-2 problem">{wordsOf(found.error).title}</div> : null}
           {found.isSuccess && items.length === 0 ? (
-            <div className="p-2 text-2">No record fits{above ? ` beneath ${above.key}` : ""}. Try part of its number or name.</div>
+            <div className="p-2 text-2">No record found{parent ? ` of ${parent.key}` : ""}. Try part of its number or name.</div>
           ) : null}
-          {found.isPending ? <div className="p-2 text-3">Looking …</div> : null}
+          {found.isPending ? <div className="p-2 text-3">Searching …</div> : null}
         </div>
       ) : null}
     </div>

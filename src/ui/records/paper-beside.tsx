@@ -9,7 +9,7 @@ import { dayText } from "../kit/words.ts";
 import { Viewer } from "../pages/viewer.tsx";
 import { useMe } from "../people/me-context.tsx";
 
-/** The paper that is open beside a record's list, with the way to the next. */
+/** The document that is open beside a record's list, with the way to the next. */
 export function PaperBeside({
   paper,
   index,
@@ -25,10 +25,10 @@ export function PaperBeside({
 }) {
   const { documentType } = useMe();
   return (
-    <section className="d-flex flex-column h-100 border-start" aria-label="The paper">
+    <section className="d-flex flex-column h-100 border-start" aria-label="Document">
       <div className="bar step-back">
         <Button variant="quiet" onClick={onBack}>
-          <ArrowLeft /> Papers
+          <ArrowLeft /> Documents
         </Button>
       </div>
       {paper ? (
@@ -40,11 +40,11 @@ export function PaperBeside({
               </strong>
               <span className="mono text-3 small text-nowrap">{paper.code}</span>
               <span className="ms-auto text-nowrap">
-                <Button variant="quiet" aria-label="Previous paper" disabled={index === 0} onClick={() => onOpen(index - 1)}>
+                <Button variant="quiet" aria-label="Previous document" disabled={index === 0} onClick={() => onOpen(index - 1)}>
                   <ChevronLeft />
                 </Button>
                 {index + 1} of {count}
-                <Button variant="quiet" aria-label="Next paper" disabled={index >= count - 1} onClick={() => onOpen(index + 1)}>
+                <Button variant="quiet" aria-label="Next document" disabled={index >= count - 1} onClick={() => onOpen(index + 1)}>
                   <ChevronRight />
                 </Button>
               </span>
@@ -67,7 +67,7 @@ export function PaperBeside({
         </>
       ) : (
         <div className="viewer">
-          <Empty icon={<Icon name="file-earmark" size={34} />} title="No paper is open" />
+          <Empty icon={<Icon name="file-earmark" size={34} />} title="No document selected" />
         </div>
       )}
     </section>

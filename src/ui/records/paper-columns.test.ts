@@ -13,7 +13,7 @@ const paper = (over: Partial<RecordDocument>): RecordDocument => ({
   kind: "pdf",
   pages: 2,
   version: 1,
-  state: "placed",
+  state: "stored",
   section: null,
   path: "Customers/Skarra/letter.pdf",
   note: null,
@@ -42,7 +42,7 @@ const papers = [
 const found = (anywhere: string, columns: Record<string, string> = {}) =>
   filterPapers(papers, { anywhere, columns }, labels).map((p) => p.code.slice(-1));
 
-describe("Columns of papers", () => {
+describe("Columns of documents", () => {
   test("stand in their own order, whatever order they were chosen in; what is no column is left out", () => {
     expect(chosenColumns(["note", "type", "gone"]).map((c) => c.key)).toEqual(["type", "note"]);
     expect(columnTracks(chosenColumns(["type"]))).toBe("24px minmax(140px, 4fr) minmax(0, 3fr) 24px");
@@ -70,7 +70,7 @@ describe("Columns of papers", () => {
   });
 });
 
-describe("Filtering papers", () => {
+describe("Filtering documents", () => {
   test("looks anywhere, without regard to capitals, in what is shown and what is not", () => {
     expect(found("")).toEqual(["1", "2", "3"]);
     expect(found("LETTER")).toEqual(["1", "3"]);

@@ -7,7 +7,7 @@ export interface Labels {
   readonly recordType: (key: string) => string;
 }
 
-/** A column that a person can choose for a record's papers. */
+/** A column that a person can choose for a record's documents. */
 export interface PaperColumn {
   readonly key: string;
   readonly label: string;
@@ -20,14 +20,14 @@ export interface PaperColumn {
 export const paperColumns: readonly PaperColumn[] = [
   { key: "type", label: "Document type", share: 3, text: (p, l) => l.documentType(p.documentType) },
   { key: "dated", label: "Dated", share: 2, text: (p) => dayText(p.documentDate) },
-  { key: "from", label: "From record", share: 3, text: (p, l) => (p.from ? `${l.recordType(p.from.type)} ${p.from.key}` : "") },
+  { key: "from", label: "Record", share: 3, text: (p, l) => (p.from ? `${l.recordType(p.from.type)} ${p.from.key}` : "") },
   { key: "section", label: "Section", share: 3, text: (p) => p.section ?? "" },
   { key: "addedBy", label: "Added by", share: 3, text: (p) => p.filedBy ?? "" },
   { key: "addedOn", label: "Added on", share: 2, text: (p) => dayText(p.filedAt.slice(0, 10)) },
-  { key: "way", label: "Came by", share: 2, text: (p) => sourceWords[p.source ?? ""] ?? "" },
+  { key: "way", label: "Source", share: 2, text: (p) => sourceWords[p.source ?? ""] ?? "" },
   { key: "version", label: "Version", share: 1, text: (p) => `v${p.version}` },
   { key: "pages", label: "Pages", share: 1, text: (p) => (p.pages === null ? "" : countText(p.pages, "page")) },
-  { key: "place", label: "Place", share: 4, text: (p) => (p.path ?? "").split("/").join(" › ") },
+  { key: "place", label: "Location", share: 4, text: (p) => (p.path ?? "").split("/").join(" › ") },
   { key: "note", label: "Note", share: 4, text: (p) => p.note ?? "" },
 ];
 
@@ -41,7 +41,7 @@ export function columnTracks(columns: readonly PaperColumn[]): string {
   return ["24px", "minmax(140px, 4fr)", ...columns.map((c) => `minmax(0, ${c.share}fr)`), "24px"].join(" ");
 }
 
-/** Papers that fit everything that is looked for: words anywhere, and words in a column. Capitals do not matter; blanks look for nothing. */
+/** Documents that fit everything that is looked for: words anywhere, and words in a column. Capitals do not matter; blanks look for nothing. */
 export function filterPapers(
   papers: readonly RecordDocument[],
   looked: { readonly anywhere: string; readonly columns: Readonly<Record<string, string>> },

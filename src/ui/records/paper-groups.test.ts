@@ -14,7 +14,7 @@ const tree = sectionTreeSchema.parse([
   { key: "b", label: "Pictures", documentTypes: ["photo"] },
 ]);
 
-describe("A record's papers under heads", () => {
+describe("A record's documents under heads", () => {
   test("are by document type where it has no sections", () => {
     const { groups, notPlaced } = paperGroups(
       [],
@@ -37,7 +37,7 @@ describe("A record's papers under heads", () => {
       expect(notPlaced).toBe(0);
     }
   });
-  test("are by section, what is not placed last, and only the record's own papers count as such", () => {
+  test("are by section, what is not placed last, and only the record's own documents count as such", () => {
     const other = { company: "MF", type: "vessel", key: "V-1", title: "MV" };
     const { groups, notPlaced } = paperGroups(
       tree,
@@ -47,7 +47,7 @@ describe("A record's papers under heads", () => {
     expect(groups.map((g) => [g.label, g.count, g.path])).toEqual([
       ["Order", 0, "Order"],
       ["Pictures", 1, "Pictures"],
-      ["Not placed", 2, null],
+      ["No section", 2, null],
     ]);
     expect(notPlaced).toBe(1);
   });

@@ -3,7 +3,7 @@ import { arrange } from "#core/sections/place-papers.ts";
 import type { SectionTree, Tint } from "#core/sections/section-tree.ts";
 import type { RecordDocument } from "#server/records/load-record-page.ts";
 
-/** A record's papers under one head. */
+/** A record's documents under one head. */
 export interface PaperGroup {
   readonly key: string;
   readonly label: string;
@@ -13,7 +13,7 @@ export interface PaperGroup {
   readonly papers: readonly RecordDocument[];
   /** Those right in it and in what is within it. */
   readonly count: number;
-  /** The section that papers can be moved to by dropping them here; null for heads that are no section. */
+  /** The section that documents can be moved to by dropping them here; null for heads that are no section. */
   readonly path: string | null;
 }
 
@@ -74,7 +74,7 @@ function ownGroups(
   if (notPlaced.length > 0)
     groups.push({
       key: "notPlaced",
-      label: "Not placed",
+      label: "No section",
       icon: null,
       tint: "none",
       depth: 0,
@@ -82,6 +82,6 @@ function ownGroups(
       count: notPlaced.length,
       path: null,
     });
-  // Papers of other records have no place here that could be changed.
+  // Documents of other records have no place here that could be changed.
   return { groups, notPlaced: notPlaced.filter((d) => d.from === null).length };
 }

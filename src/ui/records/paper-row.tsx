@@ -10,13 +10,13 @@ import { countText, dayText, sourceWords } from "../kit/words.ts";
 import { useMe } from "../people/me-context.tsx";
 import { columnTracks, type Labels, type PaperColumn } from "./paper-columns.ts";
 
-/** What of the checklist a paper counts for. */
+/** What of the checklist a document counts for. */
 export interface PaperMark {
   readonly state: ItemState;
   readonly label: string;
 }
 
-/** One of a record's papers: in two lines with what matters most, or with the columns that somebody chose. */
+/** One of a record's documents: in two lines with what matters most, or with the columns that somebody chose. */
 export function PaperRow({
   paper: d,
   mark,
@@ -50,13 +50,13 @@ export function PaperRow({
   }, [isChosen]);
   const state =
     d.state === "failed" ? (
-      <span className="chip rust ms-1">not placed</span>
-    ) : d.state === "adrift" ? (
-      <span className="chip rust ms-1" title="The file in the repository differs from what was filed">
+      <span className="chip rust ms-1">failed</span>
+    ) : d.state === "outOfSync" ? (
+      <span className="chip rust ms-1" title="The file in the repository differs from the filed version">
         out of sync
       </span>
     ) : d.state === "waiting" ? (
-      <span className="chip ms-1">being placed</span>
+      <span className="chip ms-1">waiting</span>
     ) : null;
   return (
     <button

@@ -8,13 +8,13 @@ import { paperColumns } from "./paper-columns.ts";
 import type { RecordDialog } from "./record-dialogs.tsx";
 import { Link } from "../kit/link.tsx";
 
-const scopes = ["own", "chain", "above", "beneath"] as const satisfies readonly Scope[];
-const scopeWords: Readonly<Record<Scope, string>> = { own: "Own", chain: "Chain", above: "Above", beneath: "Beneath" };
+const scopes = ["own", "chain", "parent", "children"] as const satisfies readonly Scope[];
+const scopeWords: Readonly<Record<Scope, string>> = { own: "Own", chain: "Chain", parent: "Parent", children: "Child records" };
 
 /** The count of a record's own documents, with those of other records that are also shown: "5 + 2". */
 export const ownText = ({ own, reached }: RecordAnswer["counts"]): string => (reached === 0 ? `${own}` : `${own} + ${reached}`);
 
-/** What can be done with a record's papers, over their list. */
+/** What can be done with a record's documents, over their list. */
 export function PapersBar({
   record: r,
   scope,
@@ -45,9 +45,9 @@ export function PapersBar({
   const hasPapers = shown + r.counts.chain > 0;
   return (
     <div className="bar border-0 px-3 px-md-4 pt-2 gap-1 flex-wrap" style={{ minHeight: 52 }}>
-      <ButtonGroup aria-label="Whose papers">
+      <ButtonGroup aria-label="Documents shown">
         {scopes
-          .filter((s) => s === "own" || { chain: r.chain.length > 1, above: r.counts.above > 0, beneath: r.beneath.length > 0 }[s])
+          .filter((s) => s === "own" || { chain: r.chain.length > 1, parent: r.counts.parent > 0, children: r.children.length > 0 }[s])
           .map((s) => (
             <Button key={s} variant="plain" className={scope === s ? "btn-on" : ""} aria-pressed={scope === s} onClick={() => onScope(s)}>
               {scopeWords[s]} {s === "own" ? ownText(r.counts) : r.counts[s]}
@@ -72,7 +72,7 @@ export function PapersBar({
             />
           ))}
           <Button size="sm" variant="quiet" className="p-0 mt-1" disabled={columns.length === 0} onClick={() => onColumns([])}>
-            The short list
+            Compact list
           </Button>
         </Dropdown.Menu>
       </Dropdown>
@@ -84,11 +84,11 @@ export function PapersBar({
           <Dropdown.Menu>
             {r.sections.tree.length === 0 && r.sections.hasTemplate ? (
               <Dropdown.Item as="button" onClick={onApply}>
-                Give it its record type&apos;s sections
+                Use the record type&apos;s sections
               </Dropdown.Item>
             ) : null}
             <Dropdown.Item as="button" onClick={() => onDialog("own")}>
-              Change this record&apos;s sections
+              Edit this record&apos;s sections
             </Dropdown.Item>
             {r.sections.tree.length > 0 ? (
               <Dropdown.Item
@@ -101,7 +101,7 @@ export function PapersBar({
                   )
                 }
               >
-                The sections in a window of their own
+                Open sections in a window
               </Dropdown.Item>
             ) : null}
           </Dropdown.Menu>
@@ -112,14 +112,14 @@ export function PapersBar({
           className="btn btn-plain ms-auto"
           href={`/records/${r.type}/${encodeURIComponent(r.key)}/flip${queryOf({ company: r.company, scope: scope === "chain" || shown === 0 ? "chain" : "" })}`}
         >
-          <Book /> Flip through
+          <Book /> Page through
         </Link>
       ) : null}
       {r.may.file && documentType("activity") ? (
         <Button
           variant="plain"
-          aria-label="Write down a call or visit"
-          title="Write down a call, visit, message or meeting"
+          aria-label="Record an activity"
+          title="Record a call, visit, message or meeting"
           onClick={() => onDialog("write")}
         >
           <PencilSquare />
@@ -130,14 +130,14 @@ export function PapersBar({
         className={hasPapers ? "" : "ms-auto"}
         disabled={!hasPapers}
         aria-label="Pack"
-        title="Take papers out as a pack"
+        title="Create a pack of documents"
         onClick={() => onDialog("pack")}
       >
         <Archive />
       </Button>
       {me.may.add ? (
         <Button onClick={onAdd}>
-          <Paperclip /> Add papers
+          <Paperclip /> Add documents
         </Button>
       ) : null}
     </div>

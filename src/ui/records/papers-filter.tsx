@@ -2,14 +2,14 @@
 import { Form } from "react-bootstrap";
 import { columnTracks, type PaperColumn } from "./paper-columns.ts";
 
-/** What is looked for among a record's papers: words anywhere, and words in a column. */
+/** What is looked for among a record's documents: words anywhere, and words in a column. */
 export interface PapersLooked {
   readonly anywhere: string;
   readonly columns: Readonly<Record<string, string>>;
 }
 export const nothingLooked: PapersLooked = { anywhere: "", columns: {} };
 
-/** Where one says what is looked for anywhere in a record's papers. */
+/** Where one says what is looked for anywhere in a record's documents. */
 export function PapersFilter({ looked, onLook }: { looked: PapersLooked; onLook: (looked: PapersLooked) => void }) {
   return (
     <div className="px-4 pb-2">
@@ -17,8 +17,8 @@ export function PapersFilter({ looked, onLook }: { looked: PapersLooked; onLook:
         size="sm"
         type="search"
         autoFocus
-        placeholder="Filter these papers"
-        aria-label="Filter these papers"
+        placeholder="Filter documents"
+        aria-label="Filter documents"
         value={looked.anywhere}
         onChange={(e) => onLook({ ...looked, anywhere: e.target.value })}
       />

@@ -7,7 +7,7 @@ import { PapersOfGroup } from "./papers-of-group.tsx";
 
 const paper = (n: number, over: Partial<RecordDocument> = {}): RecordDocument => ({
   code: `AC-00000${n}`,
-  title: `Paper ${n}`,
+  title: `Document ${n}`,
   documentType: "supplierInvoice",
   documentDate: "2026-11-18",
   filedAt: "2026-11-20T09:00:00.000Z",
@@ -16,7 +16,7 @@ const paper = (n: number, over: Partial<RecordDocument> = {}): RecordDocument =>
   kind: "pdf",
   pages: 2,
   version: 1,
-  state: "placed",
+  state: "stored",
   section: "Order",
   path: "Suppliers/Tarrin/Paper.pdf",
   note: null,
@@ -47,7 +47,7 @@ function draw(papers: readonly RecordDocument[], over: { columns?: readonly stri
       group={group(papers)}
       chosen="AC-000001"
       ticked={new Set(over.ticked ?? [])}
-      marks={new Map([["AC-000001", { state: "settled", label: "Invoice: settled" }]])}
+      marks={new Map([["AC-000001", { state: "complete", label: "Invoice: complete" }]])}
       columns={chosenColumns(over.columns ?? [])}
       labels={labels}
       scroller={() => null}
@@ -59,9 +59,9 @@ function draw(papers: readonly RecordDocument[], over: { columns?: readonly stri
     />,
   );
 }
-const row = (n: number) => screen.getByRole("button", { name: new RegExp(`Paper ${n}`) });
+const row = (n: number) => screen.getByRole("button", { name: new RegExp(`Document ${n}`) });
 
-describe("A record's papers under one head", () => {
+describe("A record's documents under one head", () => {
   test("are opened by a click, chosen with Ctrl, in a range with Shift, and gone to by a double click", () => {
     draw([paper(1), paper(2)]);
     expect(row(1).getAttribute("aria-current")).toBe("true");
@@ -84,16 +84,16 @@ describe("A record's papers under one head", () => {
     expect(row(1).textContent).toContain("the dent shows");
     expect(row(2).textContent).toContain("from Purchase order PO-6127");
     expect(row(2).textContent).toContain("v3");
-    expect(row(3).textContent).toContain("not placed");
-    expect(row(4).textContent).toContain("being placed");
-    expect(screen.getByLabelText("Invoice: settled")).toBeTruthy();
+    expect(row(3).textContent).toContain("failed");
+    expect(row(4).textContent).toContain("waiting");
+    expect(screen.getByLabelText("Invoice: complete")).toBeTruthy();
   });
 
   test("stand in the columns that were chosen instead", () => {
     draw([paper(1, { note: "the dent shows", state: "failed" })], { columns: ["addedBy", "place", "note"] });
     expect(row(1).textContent).toContain("Tam Corrigall");
     expect(row(1).textContent).toContain("Suppliers › Tarrin › Paper.pdf");
-    expect(row(1).textContent).toContain("not placed");
+    expect(row(1).textContent).toContain("failed");
     expect(row(1).textContent).not.toContain("AC-000001");
     expect(row(1).style.gridTemplateColumns).toContain("4fr");
   });

@@ -9,13 +9,13 @@ import type { Labels, PaperColumn } from "./paper-columns.ts";
 import type { PaperGroup } from "./paper-groups.ts";
 import { type PaperMark, PaperRow } from "./paper-row.tsx";
 
-/** From so many papers on only those in sight are drawn. */
+/** From so many documents on only those in sight are drawn. */
 const WINDOW_FROM = 60;
 /** Height of a row before it was measured, pixels, and rows drawn beyond what is in sight. */
 const ROW_HEIGHT = 56;
 const BEYOND = 12;
 
-/** A record's papers under one head, a section or a document type, that can be shut. Papers can be dragged onto a section's head. */
+/** A record's documents under one head, a section or a document type, that can be shut. Documents can be dragged onto a section's head. */
 export function PapersOfGroup({
   group,
   chosen,
@@ -34,11 +34,11 @@ export function PapersOfGroup({
   group: PaperGroup;
   chosen: string | undefined;
   ticked: ReadonlySet<string>;
-  /** What of the checklist a paper counts for, by code. */
+  /** What of the checklist a document counts for, by code. */
   marks: ReadonlyMap<string, PaperMark>;
   columns: readonly PaperColumn[];
   labels: Labels;
-  /** What the papers scroll in. */
+  /** What the documents scroll in. */
   scroller: () => HTMLElement | null;
   isShut: boolean;
   /** What can be done about the group, beside its head. */
@@ -46,7 +46,7 @@ export function PapersOfGroup({
   onShut: () => void;
   onOpen: (paper: RecordDocument) => void;
   onTick: (paper: RecordDocument, range: boolean) => void;
-  /** Absent where papers cannot be moved here. */
+  /** Absent where documents cannot be moved here. */
   onDropped?: ((codes: readonly string[]) => void) | undefined;
 }) {
   const [isOver, setOver] = useState(false);
@@ -106,7 +106,7 @@ export function PapersOfGroup({
   );
 }
 
-/** Many papers, of which only those in sight are drawn; the chosen one is brought into sight. */
+/** Many documents, of which only those in sight are drawn; the chosen one is brought into sight. */
 function Windowed({
   papers,
   chosen,
@@ -139,7 +139,7 @@ function Windowed({
   const index = papers.findIndex((p) => p.code === chosen);
   useEffect(() => {
     if (index !== -1) virtual.scrollToIndex(index, { align: "auto" });
-    // oxlint-disable-next-line react/exhaustive-deps -- only when another paper is chosen
+    // oxlint-disable-next-line react/exhaustive-deps -- only when another document is chosen
   }, [index]);
   return (
     <div ref={list} style={{ height: virtual.getTotalSize(), position: "relative" }}>

@@ -28,7 +28,7 @@ describe("Printing cover sheets and labels", () => {
     renderOnPage(<PrintCodes records={orders} onHide={() => hidden.push("hidden")} />);
     expect(screen.getByText("Print for 2 records")).toBeTruthy();
     fireEvent.click(screen.getByLabelText(/^Label/));
-    fireEvent.change(screen.getByLabelText(/Labels used up/), { target: { value: "30" } });
+    fireEvent.change(screen.getByLabelText(/Labels already used/), { target: { value: "30" } });
     fireEvent.click(screen.getByRole("button", { name: "Print" }));
     await waitFor(() => expect(hidden).toEqual(["labels.pdf", "hidden"]));
     expect(sent[0]).toEqual({ kind: "label", used: 23, items: orders.map((o) => ({ ...o, documentType: "supplierInvoice" })) });

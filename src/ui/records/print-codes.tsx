@@ -51,7 +51,10 @@ export function PrintCodes({
       notices.done(
         kind === "label" ? `${countText(records.length, "label")} to print` : `${countText(records.length, "cover sheet")} to print`,
         {
-          more: kind === "label" ? "Stick each on the first page of its paper." : "Lay each before its papers and scan them together.",
+          more:
+            kind === "label"
+              ? "Stick each label on the first page of its document."
+              : "Put each cover sheet in front of its documents and scan them together.",
         },
       );
     },
@@ -73,7 +76,7 @@ export function PrintCodes({
             type="radio"
             name="print-kind"
             id="print-cover"
-            label="Cover sheet: lies before the pages, is left out"
+            label="Cover sheet: in front of the pages, not filed"
             checked={kind === "coverSheet"}
             onChange={() => setKind("coverSheet")}
           />
@@ -82,13 +85,13 @@ export function PrintCodes({
             name="print-kind"
             id="print-label"
             className="mb-3"
-            label="Label: is stuck on the first page"
+            label="Label: stuck on the first page"
             checked={kind === "label"}
             onChange={() => setKind("label")}
           />
-          <Form.Label htmlFor="print-type">What the papers are</Form.Label>
+          <Form.Label htmlFor="print-type">Document type</Form.Label>
           <Form.Select id="print-type" value={documentType} onChange={(e) => setDocumentType(e.target.value)}>
-            <option value="">is said later</option>
+            <option value="">comes later</option>
             {[...usual, ...others].map((t) => (
               <option key={t.key} value={t.key}>
                 {t.label}
@@ -97,7 +100,7 @@ export function PrintCodes({
           </Form.Select>
           {kind === "label" ? (
             <div className="mt-3">
-              <Form.Label htmlFor="print-used">Labels used up on the first sheet (24 on each)</Form.Label>
+              <Form.Label htmlFor="print-used">Labels already used on the first sheet (24 per sheet)</Form.Label>
               <Form.Control
                 id="print-used"
                 type="number"
@@ -114,7 +117,7 @@ export function PrintCodes({
             Cancel
           </Button>
           <Button type="submit" disabled={print.isPending}>
-            {print.isPending ? "Drawing …" : "Print"}
+            {print.isPending ? "Preparing …" : "Print"}
           </Button>
         </Modal.Footer>
       </Form>

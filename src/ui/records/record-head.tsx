@@ -40,7 +40,7 @@ export function RecordHead({
     if (r.folder)
       void navigator.clipboard
         .writeText(r.folder.location)
-        .then(() => notices.done("Place copied", { more: r.folder?.location ?? "" }), notices.wrong);
+        .then(() => notices.done("Location copied", { more: r.folder?.location ?? "" }), notices.wrong);
   };
   return (
     <header className="px-3 px-md-4 pt-3 pb-2 border-bottom" style={{ flex: "none" }}>
@@ -54,7 +54,7 @@ export function RecordHead({
           </Button>
         ) : null}
         {me.may.add ? (
-          <Button variant="quiet" onClick={() => setScanning(true)} title="Tie the next batch of a scanner to this record">
+          <Button variant="quiet" onClick={() => setScanning(true)} title="Assign the next scanned batch to this record">
             <Printer /> Scan
           </Button>
         ) : null}
@@ -63,17 +63,17 @@ export function RecordHead({
         </Button>
       </div>
       <dl className="facts mb-0">
-        {r.above ? (
+        {r.parent ? (
           <div>
             <dt>Account</dt>
             <dd>
-              <Link href={recordHref({ ...r.above })} className="fw-bold">
-                {r.above.title}
+              <Link href={recordHref({ ...r.parent })} className="fw-bold">
+                {r.parent.title}
               </Link>{" "}
-              <span className="mono">{r.above.key}</span>
+              <span className="mono">{r.parent.key}</span>
             </dd>
           </div>
-        ) : type && type.above.length > 0 && type.above.every((t) => recordType(t)) ? (
+        ) : type && type.parent.length > 0 && type.parent.every((t) => recordType(t)) ? (
           <div>
             <dt>Account</dt>
             <dd>
@@ -114,14 +114,14 @@ export function RecordHead({
             </dd>
           </div>
         ) : null}
-        {r.beneath.length > 0 ? (
+        {r.children.length > 0 ? (
           <div>
-            <dt>Beneath it</dt>
+            <dt>Child records</dt>
             <dd className="d-flex flex-wrap align-items-center gap-1">
-              {r.beneath.map((b) => (
+              {r.children.map((b) => (
                 <Link
                   key={b.type}
-                  href={`/records/${b.type}${queryOf({ above: `${r.type}:${r.key}`, company: r.company })}`}
+                  href={`/records/${b.type}${queryOf({ parent: `${r.type}:${r.key}`, company: r.company })}`}
                   className="chip"
                 >
                   {countText(b.count, lower(recordType(b.type)?.label), lower(recordType(b.type)?.plural))}
@@ -132,7 +132,7 @@ export function RecordHead({
         ) : null}
         {r.responsible || r.may.edit ? (
           <div>
-            <dt>Answers</dt>
+            <dt>Responsible</dt>
             <dd>
               <Answering record={r} />
             </dd>
@@ -143,7 +143,7 @@ export function RecordHead({
             <dt>Folder</dt>
             <dd>
               <button type="button" className="btn btn-quiet p-0" onClick={copyPlace} title={r.folder.location}>
-                <Folder2 /> {r.folder.path.split("/").at(-1)} <Copy size={12} aria-label="copy the place" />
+                <Folder2 /> {r.folder.path.split("/").at(-1)} <Copy size={12} aria-label="copy location" />
               </button>
             </dd>
           </div>

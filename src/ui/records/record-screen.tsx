@@ -43,23 +43,23 @@ import { recordHref, recordPath } from "./record-href.ts";
 const REFRESHED_PAGES = 5;
 
 /** Where else a record without documents of its own may have some. */
-const elsewhere = ["chain", "above", "beneath"] as const satisfies readonly Scope[];
-const scopes = ["own", "chain", "above", "beneath"] as const satisfies readonly Scope[];
+const elsewhere = ["chain", "parent", "children"] as const satisfies readonly Scope[];
+const scopes = ["own", "chain", "parent", "children"] as const satisfies readonly Scope[];
 interface DocumentsPage {
   readonly items: readonly RecordDocument[];
   readonly next: string | null;
 }
 
-/** The item that each paper counts for, worst first where it counts for several. */
+/** The item that each document counts for, worst first where it counts for several. */
 function marksOf(items: RecordAnswer["checklist"]): ReadonlyMap<string, { readonly state: ItemState; readonly label: string }> {
   const marks = new Map<string, { state: ItemState; label: string }>();
-  for (const state of ["waived", "settled", "lapsed", "inHand", "outstanding"] as const)
+  for (const state of ["waived", "complete", "expired", "received", "outstanding"] as const)
     for (const item of items)
       if (item.state === state) for (const p of item.papers) marks.set(p.code, { state, label: `${item.label}: ${itemStateWords[state]}` });
   return marks;
 }
 
-/** A record with its papers, and the paper that is open beside them. */
+/** A record with its documents, and the document that is open beside them. */
 export function RecordScreen({ type: typeKey, recordKey, company }: { type: string; recordKey: string; company: string | undefined }) {
   const { me, recordType, documentType } = useMe();
   const router = useRouter();
@@ -114,7 +114,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   );
   const type = recordType(typeKey);
   const scope: Scope =
-    state.scope ?? (type?.kind === "standing" && r && r.counts.own + r.counts.reached === 0 && r.counts.beneath > 0 ? "beneath" : "own");
+    state.scope ?? (type?.kind === "standing" && r && r.counts.own + r.counts.reached === 0 && r.counts.children > 0 ? "children" : "own");
   const papers = useInfiniteQuery({
     queryKey: ["recordDocuments", company ?? "", typeKey, recordKey, scope],
     enabled: r !== undefined,
@@ -126,7 +126,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
     refetchInterval: (q) => ((q.state.data?.pages.length ?? 0) > REFRESHED_PAGES ? false : 8000),
   });
   const waiting = useQuery({
-    queryKey: ["arrivals", "of", r?.company, typeKey, recordKey],
+    queryKey: ["arrivals", "children", r?.company, typeKey, recordKey],
     enabled: r !== undefined,
     refetchInterval: 5000,
     queryFn: ({ signal }) =>
@@ -140,7 +140,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   const { groups, notPlaced } = useMemo(() => {
     const ofKind = kinds === "all" ? loaded : loaded.filter((d) => (d.documentType === "activity") === (kinds === "activities"));
     const kept = filterPapers(ofKind, looked, labels);
-    const all = paperGroups(scope === "beneath" || scope === "above" ? [] : (tree ?? []), kept, me.documentTypes);
+    const all = paperGroups(scope === "children" || scope === "parent" ? [] : (tree ?? []), kept, me.documentTypes);
     // While something is looked for, heads with nothing under them are in the way.
     return kept === ofKind && kinds === "all" ? all : { ...all, groups: all.groups.filter((g) => g.count > 0) };
   }, [loaded, looked, kinds, me.documentTypes, labels, scope, tree]);
@@ -163,7 +163,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   const marks = useMemo(() => marksOf(r?.checklist ?? []), [r?.checklist]);
   useEffect(() => {
     for (const near of [shown[index + 1], shown[index - 1]]) if (near) prefetch(`/documents/${near.code}`);
-    // oxlint-disable-next-line react/exhaustive-deps -- only when another paper is opened
+    // oxlint-disable-next-line react/exhaustive-deps -- only when another document is opened
   }, [code]);
   const of = useMemo(() => ({ company: r?.company ?? "", type: typeKey, key: recordKey }), [r?.company, typeKey, recordKey]);
   const sections = useSections(of);
@@ -202,7 +202,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
   return (
     <DropArea
       target={{ queue, company: r.company, record: `${r.type}:${r.key}`, label: r.key }}
-      label={`Drop papers: they wait in Arrivals for ${r.key}`}
+      label={`Drop documents here: they wait in Arrivals for ${r.key}`}
       disabled={!me.may.add}
     >
       {(choose) => (
@@ -229,7 +229,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
           ) : null}
           <div style={{ flex: 1, minHeight: 0 }}>
             <Columns name="record" grows={0} step={step} sides={{ 1: { start: 440, min: 300, max: 760 } }}>
-              <section className="d-flex flex-column h-100" aria-label="Papers">
+              <section className="d-flex flex-column h-100" aria-label="Documents">
                 <PapersBar
                   record={r}
                   scope={scope}
@@ -247,7 +247,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                 />
                 {loaded.some((d) => d.documentType === "activity") ? (
                   <div className="px-4 pb-2">
-                    <ButtonGroup size="sm" aria-label="Papers or activities">
+                    <ButtonGroup size="sm" aria-label="Documents or activities">
                       {(["all", "papers", "activities"] as const).map((k) => (
                         <Button
                           key={k}
@@ -256,7 +256,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                           aria-pressed={kinds === k}
                           onClick={() => setKinds(k)}
                         >
-                          {{ all: "Everything", papers: "Papers", activities: "Activities" }[k]}
+                          {{ all: "Everything", papers: "Documents", activities: "Activities" }[k]}
                         </Button>
                       ))}
                     </ButtonGroup>
@@ -264,12 +264,12 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                 ) : null}
                 {ticked.size > 0 ? (
                   <div className="px-4 pb-2 d-flex gap-2 align-items-center">
-                    <strong>{ticked.size} chosen</strong>
-                    {r.may.file && scope !== "beneath" && scope !== "above" && r.sections.tree.length > 0 && chosen.length > 0 ? (
-                      <MoveTo tree={r.sections.tree} label="Move the chosen papers to a section" onMove={(to) => moveTo(chosen, to)} />
+                    <strong>{ticked.size} selected</strong>
+                    {r.may.file && scope !== "children" && scope !== "parent" && r.sections.tree.length > 0 && chosen.length > 0 ? (
+                      <MoveTo tree={r.sections.tree} label="Move selected documents to a section" onMove={(to) => moveTo(chosen, to)} />
                     ) : null}
                     <Button size="sm" variant="quiet" onClick={() => setTicked(new Set())}>
-                      Choose none
+                      Clear selection
                     </Button>
                   </div>
                 ) : null}
@@ -279,7 +279,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                   className="scroll px-3 px-md-4 pb-4"
                   tabIndex={0}
                   role="region"
-                  aria-label="Papers of the record"
+                  aria-label="Documents of the record"
                   onScroll={moreOnScroll(papers)}
                 >
                   {waiting.data && waiting.data.items.length > 0 ? (
@@ -292,7 +292,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                           <Icon name={kindIcon(a.kind)} size={17} />
                           <span className="name">{a.fileName}</span>
                           <span className="text-end">
-                            <span className="chip amber">{me.may.file ? "file it" : "waits in Arrivals"}</span>
+                            <span className="chip amber">{me.may.file ? "file it" : "is waiting in Arrivals"}</span>
                           </span>
                         </Link>
                       ))}
@@ -334,7 +334,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                     >
                       {g.key === "notPlaced" && notPlaced > 0 && r.may.file ? (
                         <Button size="sm" variant="plain" onClick={() => setDialog("place")}>
-                          Place them by the rules
+                          Sort into sections
                         </Button>
                       ) : null}
                     </PapersOfGroup>
@@ -344,10 +344,10 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                       icon={<Paperclip size={34} />}
                       title={
                         scope === "own"
-                          ? r.counts.chain + r.counts.above + r.counts.beneath > 0
+                          ? r.counts.chain + r.counts.parent + r.counts.children > 0
                             ? "No documents of its own"
                             : "No documents yet"
-                          : `No papers ${{ chain: "along its chain", above: "on the account above", beneath: "beneath it" }[scope]}`
+                          : `No documents ${{ chain: "along its chain", parent: "on its parent", children: "on its child records" }[scope]}`
                       }
                     >
                       {scope === "own"
@@ -357,7 +357,7 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                               <div key={s} className="mb-2">
                                 <Button variant="plain" onClick={() => void setState({ scope: s, open: null })}>
                                   Show {countText(r.counts[s], "document")}{" "}
-                                  {{ chain: "along its chain", above: "of its account", beneath: "of its child records" }[s]}
+                                  {{ chain: "along its chain", parent: "of its account", children: "of its child records" }[s]}
                                 </Button>
                               </div>
                             ))
@@ -368,8 +368,8 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                   {looked !== nothingLooked && groups.length === 0 && loaded.length > 0 ? (
                     <p className="text-2 mt-3">
                       {loaded.length === 1
-                        ? "The one document does not fit the filter."
-                        : `None of the ${loaded.length} documents fits the filter.`}
+                        ? "The only document does not match the filter."
+                        : `None of the ${loaded.length} documents matches the filter.`}
                     </p>
                   ) : null}
                   {papers.hasNextPage ? (
@@ -381,7 +381,8 @@ export function RecordScreen({ type: typeKey, recordKey, company }: { type: stri
                   ) : null}
                   {me.may.add && loaded.length > 0 ? (
                     <button type="button" className="drop-here mt-3" onClick={choose.files}>
-                      <BoxArrowInDown aria-hidden="true" /> Drop papers anywhere on this page. They wait in Arrivals, tied to {r.key}.
+                      <BoxArrowInDown aria-hidden="true" /> Drop documents anywhere on this page. They wait in Arrivals, assigned to {r.key}
+                      .
                     </button>
                   ) : null}
                 </div>

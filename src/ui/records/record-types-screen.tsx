@@ -49,7 +49,7 @@ export function RecordTypesScreen() {
             />
           </div>
           <Link className="btn btn-plain ms-auto" href="/records/missing">
-            <Paperclip /> What is missing
+            <Paperclip /> Missing documents
           </Link>
           {me.may.import ? (
             <Button variant="plain" onClick={() => setImporting(true)}>
@@ -63,15 +63,15 @@ export function RecordTypesScreen() {
           <Trouble {...wordsOf(counts.error)} again={() => void counts.refetch()} />
         ) : byType.size === 0 ? (
           <p className="text-2">
-            There are no records yet. They come from the business system over the HTTP API{me.may.import ? ", or from a CSV file" : ""}.
+            No records yet. They come from the business system through the HTTP API{me.may.import ? ", or from a CSV file" : ""}.
           </p>
         ) : (
           (["standing", "passing"] as const).map((kind) => (
             <section key={kind} className="mb-4">
               <div className="d-flex border-bottom pb-1" style={{ borderColor: "var(--ink-1)" }}>
-                <h2>{kind === "standing" ? "Standing" : "Passing"}</h2>
+                <h2>{kind === "standing" ? "Master records" : "Transactions"}</h2>
                 <span className="text-2 ms-2 align-self-end">
-                  {kind === "standing" ? "live for years and gather papers" : "transactions and events"}
+                  {kind === "standing" ? "live for years and gather documents" : "single events"}
                 </span>
               </div>
               {group(kind).map((t) => {
@@ -82,13 +82,13 @@ export function RecordTypesScreen() {
                     <strong>{t.plural}</strong>
                     <span className="num">{c?.records.toLocaleString("en-GB")}</span>
                     <span className="num text-2">
-                      {c?.papers.toLocaleString("en-GB")} <span style={{ fontFamily: "var(--bs-body-font-family)" }}>papers</span>
+                      {c?.papers.toLocaleString("en-GB")} <span style={{ fontFamily: "var(--bs-body-font-family)" }}>documents</span>
                     </span>
                     <span className="num text-2">
                       {lacking.has(t.key) ? (
                         <>
                           {lacking.get(t.key)?.toLocaleString("en-GB")}{" "}
-                          <span style={{ fontFamily: "var(--bs-body-font-family)" }}>with something missing</span>
+                          <span style={{ fontFamily: "var(--bs-body-font-family)" }}>incomplete</span>
                         </>
                       ) : null}
                     </span>

@@ -46,7 +46,7 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
   const [filter, setFilter] = useQueryStates({
     q: parseAsString.withDefault(""),
     status: parseAsString.withDefault(""),
-    above: parseAsString.withDefault(""),
+    parent: parseAsString.withDefault(""),
     company: parseAsString.withDefault(""),
     checklist: parseAsStringLiteral(["missing", "complete"] as const),
     when: parseAsString.withDefault(""),
@@ -78,8 +78,8 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
   };
   if (!type)
     return (
-      <Empty icon={<Icon name="journals" size={36} />} title="There is no such record type">
-        <Link href="/records">To the records</Link>
+      <Empty icon={<Icon name="journals" size={36} />} title="This record type does not exist">
+        <Link href="/records">Go to records</Link>
       </Empty>
     );
   const statuses = [...new Set(items.map((r) => r.status).filter((s): s is string => s !== null))].sort();
@@ -90,9 +90,9 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
           {list.data?.pages[0]?.totalIsExact === false ? "more than " : ""}
           {countText(list.data?.pages[0]?.total ?? 0, "record")}
         </span>
-        {filter.above ? (
-          <button type="button" className="chip amber border-0" onClick={() => void setFilter({ above: null, company: null })}>
-            beneath {filter.above.slice(filter.above.indexOf(":") + 1)} <X aria-label="remove" />
+        {filter.parent ? (
+          <button type="button" className="chip amber border-0" onClick={() => void setFilter({ parent: null, company: null })}>
+            of {filter.parent.slice(filter.parent.indexOf(":") + 1)} <X aria-label="remove" />
           </button>
         ) : null}
         <Link href="/records" className="chip aside">
@@ -147,8 +147,8 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
             void setFilter({ checklist: e.target.value === "missing" || e.target.value === "complete" ? e.target.value : null })
           }
         >
-          <option value="">Complete or not</option>
-          <option value="missing">Something is missing</option>
+          <option value="">Any completeness</option>
+          <option value="missing">Incomplete</option>
           <option value="complete">Complete</option>
         </Form.Select>
         <span className="ms-auto" />
@@ -158,7 +158,7 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
             Object.entries({
               q: filter.q,
               status: filter.status,
-              above: filter.above,
+              parent: filter.parent,
               checklist: filter.checklist ?? "",
               when,
               sort: filter.sort === "recent" ? "" : filter.sort,
@@ -174,11 +174,11 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
           CSV
         </Button>
         <Button size="sm" variant="plain" disabled={items.length === 0} onClick={() => setPacking(true)}>
-          Pack {chosen.length > 0 ? "the chosen" : "them"}
+          {chosen.length > 0 ? "Pack selected" : "Pack all"}
         </Button>
         {chosen.length > 0 ? (
           <>
-            <strong>{chosen.length} chosen</strong>
+            <strong>{chosen.length} selected</strong>
             {me.may.file ? (
               <Button size="sm" variant="plain" onClick={() => setPrinting(true)}>
                 Print cover sheets or labels
@@ -197,7 +197,7 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
                 company: wish.company,
                 q: filter.q,
                 status: filter.status,
-                above: filter.above,
+                parent: filter.parent,
                 checklist: filter.checklist,
                 from: wish.from,
                 to: wish.to,
@@ -216,7 +216,7 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
         ) : list.isError ? (
           <Trouble {...wordsOf(list.error)} again={() => void list.refetch()} />
         ) : items.length === 0 ? (
-          <Empty icon={<Icon name={type.icon} size={36} />} title={`No ${type.plural.toLowerCase()} fit`}>
+          <Empty icon={<Icon name={type.icon} size={36} />} title={`No ${type.plural.toLowerCase()} match`}>
             {filter.q || filter.status ? (
               <Button variant="plain" className="mt-2" onClick={() => void setFilter(null)}>
                 Show all
@@ -231,18 +231,18 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
               <tr>
                 <th scope="col" style={{ width: 34 }}>
                   <Form.Check
-                    aria-label="Choose all that are shown"
+                    aria-label="Select all shown"
                     checked={chosen.length > 0 && chosen.length === items.length}
                     onChange={(e) => tickAll(e.target.checked)}
                   />
                 </th>
                 {head("Number", "key")}
                 {head("Title", "title")}
-                {type.above.length > 0 ? <th scope="col">Account</th> : null}
+                {type.parent.length > 0 ? <th scope="col">Account</th> : null}
                 <th scope="col">Status</th>
                 {type.dateField ? head("Date", "date") : null}
                 {type.fields.some((f) => f.kind === "amount") ? head("Amount", "amount", true) : null}
-                {head("Papers", "papers", true)}
+                {head("Documents", "papers", true)}
                 <th scope="col">Checklist</th>
               </tr>
             </thead>
@@ -260,7 +260,7 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
                       tick(i, e.shiftKey);
                     }}
                   >
-                    <Form.Check aria-label={`Choose ${r.key}`} checked={ticked.has(idOf(r))} readOnly />
+                    <Form.Check aria-label={`Select ${r.key}`} checked={ticked.has(idOf(r))} readOnly />
                   </td>
                   <td className="text-nowrap">
                     <Link href={recordHref(r)} className="mono fw-bold" onClick={(e) => e.stopPropagation()}>
@@ -271,9 +271,9 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
                   <td style={{ maxWidth: 380 }}>
                     <div className="text-truncate">{r.title}</div>
                   </td>
-                  {type.above.length > 0 ? (
+                  {type.parent.length > 0 ? (
                     <td style={{ maxWidth: 220 }}>
-                      <div className="text-truncate text-2">{r.above?.title ?? "none"}</div>
+                      <div className="text-truncate text-2">{r.parent?.title ?? "none"}</div>
                     </td>
                   ) : null}
                   <td>{r.status ? <span className="chip">{r.status}</span> : null}</td>
@@ -287,18 +287,18 @@ export function RecordsListScreen({ typeKey }: { typeKey: string }) {
                           r.checklist.missing > 0
                             ? `${r.checklist.missing} missing`
                             : r.checklist.done < r.checklist.of
-                              ? "in hand"
+                              ? "received"
                               : "complete"
                         }
                       >
                         <ClipMark
-                          state={r.checklist.missing > 0 ? "outstanding" : r.checklist.done < r.checklist.of ? "inHand" : "settled"}
+                          state={r.checklist.missing > 0 ? "outstanding" : r.checklist.done < r.checklist.of ? "received" : "complete"}
                           size={16}
                           label={
                             r.checklist.missing > 0
-                              ? "something is missing"
+                              ? "documents outstanding"
                               : r.checklist.done < r.checklist.of
-                                ? "something is in hand"
+                                ? "documents to accept"
                                 : "complete"
                           }
                         />{" "}

@@ -36,7 +36,7 @@ export function SavedFilters({ type, query }: { type: string; query: Readonly<Re
   return (
     <Dropdown autoClose="outside">
       <Dropdown.Toggle size="sm" variant="plain">
-        <BookmarkPlus aria-hidden="true" /> Kept filters {mine.length > 0 ? mine.length : ""}
+        <BookmarkPlus aria-hidden="true" /> Saved filters {mine.length > 0 ? mine.length : ""}
       </Dropdown.Toggle>
       <Dropdown.Menu style={{ minWidth: 300 }}>
         {mine.map((f) => (
@@ -44,7 +44,7 @@ export function SavedFilters({ type, query }: { type: string; query: Readonly<Re
             <Dropdown.Item as={Link} href={hrefOf(f)} className="flex-grow-1">
               {f.label}
             </Dropdown.Item>
-            <Button size="sm" variant="quiet" aria-label={`Forget ${f.label}`} onClick={() => save.mutate(kept.filter((x) => x !== f))}>
+            <Button size="sm" variant="quiet" aria-label={`Delete ${f.label}`} onClick={() => save.mutate(kept.filter((x) => x !== f))}>
               <Trash />
             </Button>
           </div>
@@ -61,13 +61,13 @@ export function SavedFilters({ type, query }: { type: string; query: Readonly<Re
           <Form.Control
             size="sm"
             maxLength={60}
-            aria-label="Name of this filter"
-            placeholder="Keep this filter as"
+            aria-label="Filter name"
+            placeholder="Save filter as"
             value={label}
             onChange={(e) => setLabel(e.target.value)}
           />
           <Button size="sm" type="submit" disabled={label.trim() === "" || save.isPending}>
-            Keep
+            Save
           </Button>
         </Form>
       </Dropdown.Menu>
@@ -93,7 +93,7 @@ export function KeptFilterCounts() {
   return (
     <section className="mb-4" aria-labelledby="desk-filters">
       <h3 id="desk-filters" className="pb-1 mb-0" style={{ borderBottom: "1px solid var(--ink-1)" }}>
-        Kept filters
+        Saved filters
       </h3>
       {filters.map((f, i) => (
         <Link key={f.type + f.label} href={hrefOf(f)} className="type-row" style={{ gridTemplateColumns: "24px minmax(0, 1fr) auto" }}>

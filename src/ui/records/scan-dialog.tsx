@@ -57,7 +57,7 @@ export function ScanDialog({ record: r, onHide }: { record: RecordAnswer; onHide
           ) : null}
           {state === null ? (
             queues.length === 0 ? (
-              <p className="mb-0">You are in no queue that a scanner delivers to. Ask an administrator to add you to one.</p>
+              <p className="mb-0">You have no queue with a scanner. Ask an administrator to add you to one.</p>
             ) : (
               <Form.Group controlId="scan-queue">
                 <Form.Label>Scanner</Form.Label>
@@ -68,20 +68,20 @@ export function ScanDialog({ record: r, onHide }: { record: RecordAnswer; onHide
                     </option>
                   ))}
                 </Form.Select>
-                <Form.Text>The next batch it delivers within five minutes belongs to this record.</Form.Text>
+                <Form.Text>The next batch scanned within five minutes is assigned to this record.</Form.Text>
               </Form.Group>
             )
           ) : state === "waiting" ? (
             <p className="mb-0 d-flex gap-2 align-items-center">
-              <Spinner size="sm" aria-hidden="true" /> Waiting for the scanner of {label}. Scan now; this window may stay open.
+              <Spinner size="sm" aria-hidden="true" /> Waiting for the scanner of {label}. Scan now.
             </p>
           ) : state === "arrived" ? (
             <p className="mb-0">
-              The batch has arrived and belongs to {r.key}.{" "}
-              <Link href={`/arrivals?at=${wish.data?.arrival ?? ""}`}>{me.may.file ? "File it" : "See it in Arrivals"}</Link>
+              The batch has arrived, assigned to {r.key}.{" "}
+              <Link href={`/arrivals?at=${wish.data?.arrival ?? ""}`}>{me.may.file ? "File now" : "Show in Arrivals"}</Link>
             </p>
           ) : (
-            <p className="mb-0">Nothing arrived within five minutes. Nothing was tied.</p>
+            <p className="mb-0">Nothing arrived within five minutes.</p>
           )}
         </Modal.Body>
         <Modal.Footer>
@@ -90,7 +90,7 @@ export function ScanDialog({ record: r, onHide }: { record: RecordAnswer; onHide
           </Button>
           {state === null || state === "over" ? (
             <Button type="submit" disabled={queue === "" || begin.isPending}>
-              Wait for scan
+              Start waiting
             </Button>
           ) : null}
         </Modal.Footer>

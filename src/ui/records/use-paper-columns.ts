@@ -6,7 +6,7 @@ import { apiSend } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { useMe } from "../people/me-context.tsx";
 
-/** The columns that the person chose for lists of papers; kept with the person. */
+/** The columns that the person chose for lists of documents; kept with the person. */
 export function usePaperColumns(): { readonly columnKeys: readonly string[]; readonly chooseColumns: (keys: readonly string[]) => void } {
   const { me } = useMe();
   const notices = useNotices();

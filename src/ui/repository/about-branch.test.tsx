@@ -12,7 +12,7 @@ const branch = (over: Partial<Branch> = {}): Branch => ({
   path: "Suppliers/Tarrin S-2004/Orders/PO-6127",
   folders: 1,
   documents: 3,
-  state: "placed",
+  state: "stored",
   record: { company: "MF", type: "purchaseOrder", key: "PO-6127", title: "Bunkering" },
   code: null,
   folderId: 7,
@@ -42,9 +42,9 @@ describe("What is known of a folder", () => {
   test("its record, its state, and its exact place, which is copied as it is", async () => {
     renderOnPage(<AboutBranch branch={branch()} onShelf={() => {}} onChanged={() => {}} />);
     expect(screen.getByRole("link", { name: "PO-6127 Bunkering" }).getAttribute("href")).toContain("/records/purchaseOrder/PO-6127");
-    expect(screen.getByText("placed")).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: /Copy the place/ }));
-    expect(await screen.findByText("Place copied")).toBeTruthy();
+    expect(screen.getByText("stored")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: /Copy location/ }));
+    expect(await screen.findByText("Location copied")).toBeTruthy();
     expect(copied).toBe("/srv/papers/Suppliers/Tarrin S-2004/Orders/PO-6127");
     expect(screen.getByRole("link", { name: "Open folder" }).getAttribute("href")).toBe(
       "file:///srv/papers/Suppliers/Tarrin%20S-2004/Orders/PO-6127",
@@ -65,9 +65,9 @@ describe("What is known of a folder", () => {
     let changed = 0;
     renderOnPage(<AboutBranch branch={shelf} onShelf={() => {}} onChanged={() => changed++} />);
     fireEvent.click(screen.getByRole("button", { name: "Rename or move" }));
-    fireEvent.change(screen.getByLabelText("New place of the shelf"), { target: { value: "Shelves/Board" } });
+    fireEvent.change(screen.getByLabelText("New location of the shelf"), { target: { value: "Shelves/Board" } });
     fireEvent.click(screen.getByRole("button", { name: "Move" }));
-    expect(await screen.findByText("The shelf has moved")).toBeTruthy();
+    expect(await screen.findByText("Shelf moved")).toBeTruthy();
     expect(sent).toEqual([{ path: "Shelves/Board" }]);
     expect(changed).toBe(1);
     cleanup();
@@ -91,7 +91,7 @@ describe("A new shelf", () => {
     );
     fireEvent.change(screen.getByLabelText("Name"), { target: { value: "Minutes" } });
     fireEvent.change(screen.getByLabelText("Connection"), { target: { value: "quay" } });
-    fireEvent.click(screen.getByRole("button", { name: "Make the shelf" }));
+    fireEvent.click(screen.getByRole("button", { name: "Create shelf" }));
     await waitFor(() => expect(made).toBe(1));
     expect(sent).toEqual([{ connection: "quay", path: "Shelves/Minutes", company: "MF", isConfidential: false }]);
   });
@@ -107,7 +107,7 @@ describe("A new shelf", () => {
     );
     // Within another it stands where that one does.
     expect(screen.queryByLabelText("Connection")).toBeNull();
-    const button = screen.getByRole<HTMLButtonElement>("button", { name: "Make the shelf" });
+    const button = screen.getByRole<HTMLButtonElement>("button", { name: "Create shelf" });
     expect(button.disabled).toBe(true);
     fireEvent.change(screen.getByLabelText("Name"), { target: { value: "2026" } });
     fireEvent.click(screen.getByLabelText(/Confidential/));

@@ -28,13 +28,13 @@ export function AboutBranch({ branch, onShelf, onChanged }: { branch: Branch; on
     mutationFn: () => apiSend("PATCH", `/repository/shelves/${branch.folderId}`, { path }),
     onSuccess: () => {
       setPath(null);
-      notices.done("The shelf has moved");
+      notices.done("Shelf moved");
       onChanged();
     },
     onError: notices.wrong,
   });
   return (
-    <div className="know" tabIndex={0} role="region" aria-label="About it">
+    <div className="know" tabIndex={0} role="region" aria-label="Details">
       <section>
         <div className="head">
           <h2 className="text-break">{branch.name}</h2>
@@ -56,7 +56,9 @@ export function AboutBranch({ branch, onShelf, onChanged }: { branch: Branch; on
             </Link>
           </p>
         ) : null}
-        {branch.kind === "shelf" ? <p className="text-2 mb-2">A shelf: papers of no record, and papers that stand elsewhere too.</p> : null}
+        {branch.kind === "shelf" ? (
+          <p className="text-2 mb-2">Shelf: documents without a record, or documents stored elsewhere too.</p>
+        ) : null}
         {branch.location ? <p className="mono small text-break mb-2">{branch.location}</p> : null}
         <div className="d-flex gap-2 flex-wrap">
           {branch.location ? (
@@ -66,10 +68,10 @@ export function AboutBranch({ branch, onShelf, onChanged }: { branch: Branch; on
               onClick={() =>
                 void navigator.clipboard
                   .writeText(branch.location)
-                  .then(() => notices.done("Place copied", { more: branch.location }), notices.wrong)
+                  .then(() => notices.done("Location copied", { more: branch.location }), notices.wrong)
               }
             >
-              <Copy size={12} /> Copy the place
+              <Copy size={12} /> Copy location
             </Button>
           ) : null}
           {branch.location ? (
@@ -94,7 +96,7 @@ export function AboutBranch({ branch, onShelf, onChanged }: { branch: Branch; on
               move.mutate();
             }}
           >
-            <Form.Label htmlFor="shelf-path">New place of the shelf</Form.Label>
+            <Form.Label htmlFor="shelf-path">New location of the shelf</Form.Label>
             <div className="d-flex gap-2">
               <Form.Control id="shelf-path" value={path} onChange={(e) => setPath(e.target.value)} />
               <Button type="submit" disabled={move.isPending || path.trim() === ""}>

@@ -9,7 +9,7 @@ const connection: ConnectionAnswer = {
   key: "quay",
   label: "Quay archive",
   kind: "webdav",
-  settings: { address: "https://files.example/dav", root: "Papers", user: "amber" },
+  settings: { address: "https://files.example/dav", root: "Documents", user: "amber" },
   hasSecret: true,
   options: { isWatched: true, furtherPlaces: "none", keepLocalDays: null, takesChanges: true },
   setUp: null,
@@ -87,7 +87,7 @@ describe("Setting a connection up", () => {
     draw();
     fireEvent.click(await screen.findByRole("radio", { name: /WebDAV server/ }));
     next();
-    fireEvent.change(await screen.findByLabelText("Name people see"), { target: { value: "Quay archive" } });
+    fireEvent.change(await screen.findByLabelText("Display name"), { target: { value: "Quay archive" } });
     fireEvent.change(address(), { target: { value: "https://files.example/dav" } });
     fireEvent.change(screen.getByLabelText("Password"), { target: { value: "hush" } });
     next("Save and check");
@@ -101,9 +101,9 @@ describe("Setting a connection up", () => {
   });
 
   test.each([
-    ["repository-full", "The repository is full. Make room there."],
-    ["repository-refused", "The repository lets nobody in. The account needs the right to write."],
-    ["repository-unreachable", "The repository cannot be reached. Check the address and that it runs."],
+    ["repository-full", "The repository is full. Free some space there."],
+    ["repository-refused", "The repository refuses access. The account needs write permission."],
+    ["repository-unreachable", "The repository cannot be reached. Check the address and that the server runs."],
   ])("%s at one line of the check: what to do, and no way on", async (why, words) => {
     draw({
       items: [{ ...connection, setUp: { step: "check", recordTypes: [], layout: "nested", job: null, checks: [] } }],
@@ -112,7 +112,7 @@ describe("Setting a connection up", () => {
     fireEvent.click(await screen.findByRole("button", { name: "Check again" }));
     expect(await screen.findByText(words)).toBeTruthy();
     expect(screen.getByLabelText("failed")).toBeTruthy();
-    expect(screen.getByLabelText("not tried")).toBeTruthy();
+    expect(screen.getByLabelText("not checked")).toBeTruthy();
     expect(screen.getByRole<HTMLButtonElement>("button", { name: "Next" }).disabled).toBe(true);
   });
 
@@ -120,7 +120,7 @@ describe("Setting a connection up", () => {
     draw();
     fireEvent.click(await screen.findByRole("radio", { name: /WebDAV server/ }));
     next();
-    await screen.findByLabelText("Name people see");
+    await screen.findByLabelText("Display name");
     next("Back");
     expect(await screen.findByRole("radio", { name: /WebDAV server/ })).toBeTruthy();
     expect(sent).toEqual([]);
@@ -142,7 +142,7 @@ describe("Setting a connection up", () => {
     });
     fireEvent.click(await screen.findByRole("radio", { name: /WebDAV server/ }));
     next();
-    fireEvent.change(await screen.findByLabelText("Name people see"), { target: { value: "Quay" } });
+    fireEvent.change(await screen.findByLabelText("Display name"), { target: { value: "Quay" } });
     fireEvent.change(address(), { target: { value: "files" } });
     next("Save and check");
     expect(await screen.findByText("must be an address")).toBeTruthy();
@@ -153,7 +153,7 @@ describe("Setting a connection up", () => {
     draw({ items: [connection] });
     const password = await screen.findByLabelText<HTMLInputElement>("Password");
     expect(password.value).toBe("");
-    expect(password.placeholder).toContain("kept");
+    expect(password.placeholder).toContain("saved");
     next("Save and check");
     await waitFor(() => expect(sent[0]?.[0]).toBe("save"));
     expect(sent[0]?.[1]).not.toHaveProperty("secret");
@@ -168,12 +168,12 @@ describe("Setting a connection up", () => {
     next();
     expect(await screen.findByText("Orders › PO-1")).toBeTruthy();
     expect(screen.getByText(/1 name is shared/)).toBeTruthy();
-    next("Save the rules and make the folders");
-    expect(await screen.findByText("2 folders made, 1 not")).toBeTruthy();
+    next("Save rules and create folders");
+    expect(await screen.findByText("2 folders created, 1 not")).toBeTruthy();
     expect(screen.getByText("the place would be too long")).toBeTruthy();
     const rule = sent.find(([what]) => what === "rule")?.[1] as { rule: { connection: string; inside: unknown } };
     expect(rule.rule).toMatchObject({ connection: "quay", inside: null, rootFolder: "Purchase orders" });
-    fireEvent.click(screen.getByRole("button", { name: "Try again for these" }));
+    fireEvent.click(screen.getByRole("button", { name: "Retry" }));
     await waitFor(() => expect(sent.at(-1)?.[1]).toMatchObject({ again: "11111111-1111-4111-8111-111111111111" }));
   });
 
@@ -195,10 +195,10 @@ describe("Setting a connection up", () => {
       items: [{ ...connection, setUp: { step: "preview", recordTypes: ["purchaseOrder"], layout: "flat", job: null, checks: [] } }],
       rules: [{ recordType: "purchaseOrder", version: 3, rule }],
     });
-    expect(await screen.findByText(/Purchase orders stand on another connection now/)).toBeTruthy();
-    next("Save the rules and make the folders");
-    expect(await screen.findByText("2 folders made")).toBeTruthy();
-    next("See what would move");
+    expect(await screen.findByText(/Purchase orders are stored on another connection/)).toBeTruthy();
+    next("Save rules and create folders");
+    expect(await screen.findByText("2 folders created")).toBeTruthy();
+    next("Show moves");
     await waitFor(() => expect(went).toEqual(["/filing-plan/moves/p9"]));
     expect(sent.at(-1)).toEqual(["draw", { outOfStep: ["purchaseOrder"] }]);
   });
@@ -207,16 +207,16 @@ describe("Setting a connection up", () => {
     draw({ items: [{ ...connection, setUp: { step: "types", recordTypes: [], layout: "nested", job: null, checks: [] } }] });
     fireEvent.click(await screen.findByLabelText(/Purchase orders \(12\)/));
     next();
-    await screen.findByText("How are the folders laid out?");
-    fireEvent.click(screen.getByRole("button", { name: "Leave it for later" }));
+    await screen.findByText("Folder layout");
+    fireEvent.click(screen.getByRole("button", { name: "Finish later" }));
     await waitFor(() => expect(went).toEqual(["/set-up"]));
     expect(sent).toEqual([["set-up", { setUp: { step: "layout", recordTypes: ["purchaseOrder"], layout: "nested", job: null } }]]);
   });
 
   test("without record types it is only connected", async () => {
     draw({ items: [{ ...connection, setUp: { step: "types", recordTypes: [], layout: "nested", job: null, checks: [] } }] });
-    await screen.findByText("Which records keep their papers here?");
-    next("Only connect it");
+    await screen.findByText("Which record types are stored here?");
+    next("Connect only");
     await waitFor(() => expect(went).toEqual(["/set-up"]));
     expect(sent).toEqual([["set-up", { setUp: null }]]);
   });

@@ -16,9 +16,9 @@ import { useMe } from "../people/me-context.tsx";
 import { CheckLines, type Job, Result, TypePreview } from "./set-up-parts.tsx";
 
 const kinds = [
-  { key: "disk", label: "Folder on disk", about: "on this machine, or a share that is mounted here", icon: Hdd },
-  { key: "webdav", label: "WebDAV server", about: "reached over the web, with name and password", icon: HddNetwork },
-  { key: "bucket", label: "S3-compatible bucket", about: "objects in a store, with an access key", icon: Archive },
+  { key: "disk", label: "Folder on disk", about: "on this server, or a mounted share", icon: Hdd },
+  { key: "webdav", label: "WebDAV server", about: "over HTTP, with user name and password", icon: HddNetwork },
+  { key: "bucket", label: "S3-compatible bucket", about: "object store, with an access key", icon: Archive },
 ] as const;
 type Kind = (typeof kinds)[number]["key"];
 
@@ -29,21 +29,21 @@ const stages: readonly { readonly key: SetUp["step"]; readonly label: string }[]
   { key: "types", label: "Record types" },
   { key: "layout", label: "Layout" },
   { key: "preview", label: "Preview" },
-  { key: "run", label: "Make folders" },
+  { key: "run", label: "Create folders" },
   { key: "result", label: "Result" },
 ];
 const fieldsOf: Readonly<Record<Kind, readonly { readonly key: string; readonly label: string; readonly hint: string }[]>> = {
   disk: [{ key: "folder", label: "Folder", hint: "/srv/papers" }],
   webdav: [
     { key: "address", label: "Address", hint: "https://files.example/dav" },
-    { key: "root", label: "Folder on it", hint: "Papers" },
+    { key: "root", label: "Folder on the server", hint: "Documents" },
     { key: "user", label: "Name", hint: "" },
   ],
   bucket: [
     { key: "address", label: "Address", hint: "https://store.example" },
     { key: "bucket", label: "Bucket", hint: "papers" },
     { key: "region", label: "Region", hint: "us-east-1" },
-    { key: "root", label: "Beginning of every key", hint: "may be empty" },
+    { key: "root", label: "Key prefix", hint: "may be empty" },
     { key: "user", label: "Access key", hint: "" },
   ],
 };
@@ -149,7 +149,7 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
       fileName: "{title}",
       fileNames: {},
     };
-    const nested = layout === "nested" && type.above.length > 0;
+    const nested = layout === "nested" && type.parent.length > 0;
     return {
       ...base,
       connection: connectionKey,
@@ -199,7 +199,7 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
   const at = stages.findIndex((s) => s.key === step);
   return (
     <div className="d-flex flex-column h-100">
-      <Where title={known ? `Connection: ${known.label}` : "A new connection"}>
+      <Where title={known ? `Connection: ${known.label}` : "New connection"}>
         {known ? (
           <span className={`chip ${known.setUp === null ? "moss" : "amber"}`}>{known.setUp === null ? "in use" : "being set up"}</span>
         ) : null}
@@ -215,7 +215,7 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
         <div className="page" style={{ maxWidth: 760 }}>
           {step === "kind" ? (
             <>
-              <h2 className="mb-3">Where do the papers live?</h2>
+              <h2 className="mb-3">Where are the documents stored?</h2>
               <div
                 className="d-grid gap-2"
                 role="radiogroup"
@@ -254,7 +254,7 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
                 </p>
               ) : null}
               <Form.Group controlId="connection-label" className="mb-3">
-                <Form.Label>Name people see</Form.Label>
+                <Form.Label>Display name</Form.Label>
                 <Form.Control
                   value={label}
                   isInvalid={wrong("label") !== null}
@@ -276,7 +276,7 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
                 </Form.Group>
               ))}
               {kind === "disk" ? (
-                <p className="text-2 small">SMB and NFS shares are mounted on this machine first; then it is the mounted folder.</p>
+                <p className="text-2 small">For SMB and NFS, mount the share on this server first and enter the mounted folder.</p>
               ) : (
                 <Form.Group controlId="connection-secret" className="mb-3">
                   <Form.Label>{kind === "bucket" ? "Secret key" : "Password"}</Form.Label>
@@ -285,24 +285,24 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
                     autoComplete="new-password"
                     value={secret}
                     onChange={(e) => setSecret(e.target.value)}
-                    placeholder={known?.hasSecret ? "kept; type to change it" : ""}
+                    placeholder={known?.hasSecret ? "saved; type to change" : ""}
                   />
-                  <Form.Text>Kept encrypted and never shown again.</Form.Text>
+                  <Form.Text>Stored encrypted and never shown again.</Form.Text>
                 </Form.Group>
               )}
             </Form>
           ) : null}
           {step === "check" ? (
             <>
-              <h2 className="mb-3">Does it do what is needed?</h2>
-              {check.isPending ? <p className="text-2">Trying…</p> : null}
+              <h2 className="mb-3">Connection check</h2>
+              {check.isPending ? <p className="text-2">Checking …</p> : null}
               <CheckLines checks={checks} />
             </>
           ) : null}
           {step === "types" ? (
             <>
-              <h2 className="mb-1">Which records keep their papers here?</h2>
-              <p className="text-2">Types that stand elsewhere now move only when you start their move plan.</p>
+              <h2 className="mb-1">Which record types are stored here?</h2>
+              <p className="text-2">Types stored elsewhere move only when you start their move plan.</p>
               <div className="d-grid" style={{ gridTemplateColumns: "1fr 1fr", gap: "4px 24px" }}>
                 {me.recordTypes.map((t) => (
                   <Form.Check
@@ -318,7 +318,7 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
           ) : null}
           {step === "layout" ? (
             <>
-              <h2 className="mb-3">How are the folders laid out?</h2>
+              <h2 className="mb-3">Folder layout</h2>
               <div className="d-grid gap-2" role="radiogroup" aria-label="Layout" style={{ gridTemplateColumns: "1fr 1fr" }}>
                 <button
                   type="button"
@@ -327,10 +327,8 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
                   className="choice-card"
                   onClick={() => setLayout("nested")}
                 >
-                  <strong className="d-block">Under the account</strong>
-                  <span className="text-2 small">
-                    a booking stands in its customer’s folder; those without one have a folder of their own
-                  </span>
+                  <strong className="d-block">Inside the account’s folder</strong>
+                  <span className="text-2 small">a booking’s folder is inside its customer’s folder</span>
                 </button>
                 <button
                   type="button"
@@ -340,14 +338,14 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
                   onClick={() => setLayout("flat")}
                 >
                   <strong className="d-block">Flat by type</strong>
-                  <span className="text-2 small">all bookings side by side, all invoices side by side</span>
+                  <span className="text-2 small">one folder per record type</span>
                 </button>
               </div>
             </>
           ) : null}
           {step === "preview" || step === "run" ? (
             <>
-              <h2 className="mb-3">What real records would get</h2>
+              <h2 className="mb-3">Folders of real records</h2>
               {types.map((key) => {
                 const rule = ruleFor(key);
                 return rule ? (
@@ -361,8 +359,8 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
               })}
               {moved.length > 0 ? (
                 <p className="moves-note">
-                  {moved.map((k) => me.recordTypes.find((t) => t.key === k)?.plural).join(", ")} stand on another connection now. Records
-                  that have a folder keep it until you move them; what would move can be seen at the end.
+                  {moved.map((k) => me.recordTypes.find((t) => t.key === k)?.plural).join(", ")} are stored on another connection. Their
+                  folders stay until you move them; the moves are shown at the end.
                 </p>
               ) : null}
             </>
@@ -380,7 +378,7 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
             })
           }
         >
-          {isNew && step !== "result" ? "Leave it for later" : "Set-up"}
+          {isNew && step !== "result" ? "Finish later" : "Set-up"}
         </Button>
         {at > 0 && step !== "result" ? (
           <Button variant="plain" onClick={() => keep(stages[at - 1]?.key ?? "kind")}>
@@ -409,7 +407,7 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
         ) : null}
         {step === "types" ? (
           <Button className="last" onClick={() => (types.length === 0 ? void finish() : keep("layout"))}>
-            {types.length === 0 ? "Only connect it" : "Next"}
+            {types.length === 0 ? "Connect only" : "Next"}
           </Button>
         ) : null}
         {step === "layout" ? (
@@ -419,17 +417,17 @@ function Guide({ connectionKey, known, again }: { connectionKey: string; known: 
         ) : null}
         {step === "preview" || step === "run" ? (
           <Button className="last" disabled={run.isPending || types.length === 0} onClick={() => run.mutate()}>
-            Save the rules and make the folders
+            Save rules and create folders
           </Button>
         ) : null}
         {step === "result" && leftElsewhere.length > 0 ? (
           <Button variant="plain" className="last" disabled={drawMoves.isPending} onClick={() => drawMoves.mutate()}>
-            See what would move
+            Show moves
           </Button>
         ) : null}
         {step === "result" ? (
           <Link className={`btn btn-primary ${leftElsewhere.length > 0 ? "" : "last"}`} href="/repository">
-            See the repository
+            Show repository
           </Link>
         ) : null}
       </div>

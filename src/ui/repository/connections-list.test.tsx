@@ -43,18 +43,18 @@ function draw(items: readonly ConnectionAnswer[]): void {
 }
 
 describe("The connections to repositories", () => {
-  test("stand with their folders and papers, and lead to their set-up; another gets a key that nobody has", async () => {
+  test("stand with their folders and documents, and lead to their set-up; another gets a key that nobody has", async () => {
     draw([connection(), connection({ key: "connection2", label: "Quay archive", kind: "webdav" })]);
     expect((await screen.findByRole("link", { name: "Quay archive" })).getAttribute("href")).toBe("/set-up/connections/connection2");
     expect(screen.getAllByText("3,400")).toHaveLength(2);
-    expect(screen.getByRole("link", { name: /Connect another/ }).getAttribute("href")).toBe("/set-up/connections/connection3");
+    expect(screen.getByRole("link", { name: /Add connection/ }).getAttribute("href")).toBe("/set-up/connections/connection3");
   });
 
   test("are changed one choice at a time", async () => {
     draw([connection()]);
-    fireEvent.click(await screen.findByLabelText("Company folders is watched"));
+    fireEvent.click(await screen.findByLabelText("Company folders is scanned"));
     fireEvent.change(screen.getByLabelText("Changed files of Company folders"), { target: { value: "ask" } });
-    fireEvent.change(screen.getByLabelText("Further folders on Company folders"), { target: { value: "link" } });
+    fireEvent.change(screen.getByLabelText("Additional folders on Company folders"), { target: { value: "link" } });
     fireEvent.change(screen.getByLabelText("Local copies of Company folders"), { target: { value: "30" } });
     await waitFor(() => expect(sent).toHaveLength(4));
     expect(sent.map(([, body]) => (body as { options: unknown }).options)).toEqual([
@@ -67,7 +67,7 @@ describe("The connections to repositories", () => {
 
   test("that know no links offer none", async () => {
     draw([connection({ kind: "bucket", powers: { ...connection().powers, links: false } as ConnectionAnswer["powers"] })]);
-    const choice = await screen.findByLabelText("Further folders on Company folders");
+    const choice = await screen.findByLabelText("Additional folders on Company folders");
     expect([...choice.querySelectorAll("option")].map((o) => o.value)).toEqual(["none", "pointer"]);
   });
 
@@ -77,17 +77,17 @@ describe("The connections to repositories", () => {
       connection({ scannedAt: "2026-11-25T08:00:00Z", scanned: away }),
       connection({ key: "connection2", label: "Half", setUp: { step: "check", recordTypes: [], layout: "nested", job: null, checks: [] } }),
     ]);
-    expect(await screen.findByText("it cannot be reached")).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "Forget it" }));
+    expect(await screen.findByText("unreachable")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Remove" }));
     await waitFor(() => expect(sent.map(([what]) => what)).toEqual(["drop"]));
   });
 
   test("the rate of proving again is set, and only when it is a number that may be", async () => {
     draw([connection()]);
-    const rate = await screen.findByLabelText<HTMLInputElement>("Placements proven again each minute");
-    await waitFor(() => expect(screen.getByLabelText<HTMLInputElement>("Placements proven again each minute").value).toBe("60"));
+    const rate = await screen.findByLabelText<HTMLInputElement>("Files verified again per minute");
+    await waitFor(() => expect(screen.getByLabelText<HTMLInputElement>("Files verified again per minute").value).toBe("60"));
     fireEvent.blur(rate, { target: { value: "-5" } });
-    fireEvent.blur(screen.getByLabelText("Placements proven again each minute"), { target: { value: "200" } });
+    fireEvent.blur(screen.getByLabelText("Files verified again per minute"), { target: { value: "200" } });
     await waitFor(() => expect(sent).toEqual([["rate", { provesPerMinute: 200 }]]));
   });
 });

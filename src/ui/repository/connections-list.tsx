@@ -63,7 +63,7 @@ export function Connections() {
       <div className="d-flex align-items-center mb-2">
         <h2 id="connections-title">Connections to repositories</h2>
         <Link className="btn btn-plain ms-auto" href={`/set-up/connections/${freeKey(found.data.items.map((c) => c.key))}`}>
-          <Plus /> Connect another
+          <Plus /> Add connection
         </Link>
       </div>
       <div className="table-responsive">
@@ -72,11 +72,11 @@ export function Connections() {
             <tr>
               <th>Connection</th>
               <th className="num">Folders</th>
-              <th className="num">Papers</th>
-              <th>Looked through</th>
-              <th>Watched</th>
+              <th className="num">Documents</th>
+              <th>Last scanned</th>
+              <th>Scanning</th>
               <th>Changed files</th>
-              <th>In further folders</th>
+              <th>Additional folders</th>
               <th>Local copies</th>
             </tr>
           </thead>
@@ -90,7 +90,7 @@ export function Connections() {
                     <div>
                       <span className="chip amber">set-up not finished</span>{" "}
                       <Button size="sm" variant="quiet" onClick={() => drop.mutate(c.key)}>
-                        Forget it
+                        Remove
                       </Button>
                     </div>
                   ) : null}
@@ -99,12 +99,12 @@ export function Connections() {
                 <td className="num">{c.documents.toLocaleString("en-GB")}</td>
                 <td className="text-nowrap">
                   {c.scannedAt ? <When at={c.scannedAt} /> : "not yet"}
-                  {c.scanned?.why ? <div className="problem">it cannot be reached</div> : null}
+                  {c.scanned?.why ? <div className="problem">unreachable</div> : null}
                 </td>
                 <td>
                   <Form.Check
                     type="switch"
-                    aria-label={`${c.label} is watched`}
+                    aria-label={`${c.label} is scanned`}
                     checked={c.options.isWatched}
                     onChange={(e) => set.mutate({ c, options: { isWatched: e.target.checked } })}
                   />
@@ -117,19 +117,19 @@ export function Connections() {
                     onChange={(e) => set.mutate({ c, options: { takesChanges: e.target.value === "take" } })}
                   >
                     <option value="take">become a new version</option>
-                    <option value="ask">somebody decides</option>
+                    <option value="ask">ask me</option>
                   </Form.Select>
                 </td>
                 <td>
                   <Form.Select
                     size="sm"
-                    aria-label={`Further folders on ${c.label}`}
+                    aria-label={`Additional folders on ${c.label}`}
                     value={c.options.furtherPlaces}
                     onChange={(e) => set.mutate({ c, options: { furtherPlaces: e.target.value as ConnectionOptions["furtherPlaces"] } })}
                   >
                     <option value="none">nothing</option>
                     {c.powers?.links !== false ? <option value="link">a link</option> : null}
-                    <option value="pointer">a small pointer file</option>
+                    <option value="pointer">a link file</option>
                   </Form.Select>
                 </td>
                 <td>
@@ -142,7 +142,7 @@ export function Connections() {
                     <option value="">stay</option>
                     {[0, 7, 30, 90, 365].map((d) => (
                       <option key={d} value={d}>
-                        {d === 0 ? "go after the proof" : `go after ${d} days`}
+                        {d === 0 ? "deleted after verification" : `deleted after ${d} days`}
                       </option>
                     ))}
                   </Form.Select>
@@ -153,7 +153,7 @@ export function Connections() {
         </Table>
       </div>
       <div className="d-flex align-items-center gap-2 mt-3">
-        <label htmlFor="proves">Placements proven again each minute</label>
+        <label htmlFor="proves">Files verified again per minute</label>
         <Form.Control
           key={settings.data?.provesPerMinute}
           id="proves"

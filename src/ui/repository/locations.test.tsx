@@ -13,7 +13,7 @@ const location = (id: number, over: Partial<LocationAnswer> = {}): LocationAnswe
   documents: 3,
   bytes: 2048,
   checkedAt: "2026-11-24T08:00:00Z",
-  state: "placed",
+  state: "stored",
   ...over,
 });
 let api: ReturnType<typeof fakeApi>;
@@ -32,8 +32,8 @@ function draw(items: readonly LocationAnswer[], next: string | null = null): voi
 const lastAsked = (): URLSearchParams => new URLSearchParams(api.asked.at(-1)?.split("?")[1]);
 
 describe("Locations", () => {
-  test("each folder has its record, its place, its papers, size and state", async () => {
-    draw([location(1), location(2, { state: "adrift", documents: 0, bytes: 0, checkedAt: null })]);
+  test("each folder has its record, its place, its documents, size and state", async () => {
+    draw([location(1), location(2, { state: "outOfSync", documents: 0, bytes: 0, checkedAt: null })]);
     const [, first, second] = await screen.findAllByRole("row");
     expect(
       within(first as HTMLElement)
@@ -41,23 +41,23 @@ describe("Locations", () => {
         .getAttribute("href"),
     ).toContain("PO-1");
     expect(first?.textContent).toContain("Suppliers › Tarrin S-2004 › Orders › PO-1");
-    expect(first?.textContent).toContain("placed");
-    expect(within(second as HTMLElement).getByText("adrift").className).toContain("rust");
+    expect(first?.textContent).toContain("stored");
+    expect(within(second as HTMLElement).getByText("out of sync").className).toContain("rust");
   });
 
   test("what narrows and what sorts is asked of the server", async () => {
     draw([location(1)]);
     await screen.findByText("PO-1");
-    fireEvent.change(screen.getByLabelText("State"), { target: { value: "adrift" } });
-    await waitFor(() => expect(lastAsked().get("state")).toBe("adrift"));
+    fireEvent.change(screen.getByLabelText("State"), { target: { value: "outOfSync" } });
+    await waitFor(() => expect(lastAsked().get("state")).toBe("outOfSync"));
     fireEvent.change(screen.getByLabelText("Record type"), { target: { value: "purchaseOrder" } });
     await waitFor(() => expect(lastAsked().get("type")).toBe("purchaseOrder"));
     fireEvent.change(screen.getByLabelText("Folder, number or name"), { target: { value: "tarrin" } });
     await waitFor(() => expect(lastAsked().get("q")).toBe("tarrin"));
-    fireEvent.click(screen.getByRole("button", { name: "Papers" }));
+    fireEvent.click(screen.getByRole("button", { name: "Documents" }));
     await waitFor(() => expect(lastAsked().get("sort")).toBe("documents"));
-    expect(screen.getByRole("columnheader", { name: "Papers" }).getAttribute("aria-sort")).toBe("ascending");
-    fireEvent.click(screen.getByRole("button", { name: "Papers" }));
+    expect(screen.getByRole("columnheader", { name: "Documents" }).getAttribute("aria-sort")).toBe("ascending");
+    fireEvent.click(screen.getByRole("button", { name: "Documents" }));
     await waitFor(() => expect(lastAsked().get("order")).toBe("down"));
   });
 
@@ -66,12 +66,12 @@ describe("Locations", () => {
     fireEvent.click(await screen.findByRole("button", { name: "More" }));
     await waitFor(() => expect(lastAsked().get("cursor")).toBe("100"));
     expect(screen.getByRole("button", { name: "Before" })).toBeTruthy();
-    fireEvent.change(screen.getByLabelText("State"), { target: { value: "placed" } });
+    fireEvent.change(screen.getByLabelText("State"), { target: { value: "stored" } });
     await waitFor(() => expect(lastAsked().get("cursor")).toBe("0"));
   });
 
   test("says so when nothing fits", async () => {
     draw([]);
-    expect(await screen.findByText("No folder fits")).toBeTruthy();
+    expect(await screen.findByText("No folders match")).toBeTruthy();
   });
 });

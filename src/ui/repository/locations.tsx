@@ -18,9 +18,9 @@ import { placeStateTone, placeStateWords } from "./state-words.ts";
 const PAGE = 100;
 const columns = [
   { key: "path", label: "Folder", num: false, isWide: false },
-  { key: "documents", label: "Papers", num: true, isWide: true },
+  { key: "documents", label: "Documents", num: true, isWide: true },
   { key: "bytes", label: "Size", num: true, isWide: true },
-  { key: "checkedAt", label: "Last proof", num: false, isWide: true },
+  { key: "checkedAt", label: "Last verified", num: false, isWide: true },
 ] as const;
 
 /** All folders of all records in one table: state, size, last proof, filters, CSV. The address holds what is shown. */
@@ -100,8 +100,8 @@ export function Locations() {
         {found.isPending ? <Skeletons rows={8} height={40} /> : null}
         {found.isError ? <Trouble {...wordsOf(found.error)} /> : null}
         {found.data?.items.length === 0 ? (
-          <Empty icon={<Folder2 size={28} />} title="No folder fits">
-            Folders appear as soon as the first paper of a record is filed.
+          <Empty icon={<Folder2 size={28} />} title="No folders match">
+            A folder appears when the first document of its record is filed.
           </Empty>
         ) : null}
         {found.data && found.data.items.length > 0 ? (

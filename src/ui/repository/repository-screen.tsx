@@ -5,12 +5,12 @@ import { Button, ButtonGroup } from "react-bootstrap";
 import { Where } from "../frame/top-slot.tsx";
 import { apiGet } from "../kit/api.ts";
 import { useMe } from "../people/me-context.tsx";
-import { Adrift } from "./adrift.tsx";
+import { OutOfSync } from "./out-of-sync.tsx";
 import { Locations } from "./locations.tsx";
 import { RepositoryTree } from "./repository-tree.tsx";
 
-const views = ["tree", "locations", "adrift"] as const;
-const words = { tree: "Folders", locations: "Locations", adrift: "Adrift" } as const;
+const views = ["tree", "locations", "outOfSync"] as const;
+const words = { tree: "Folders", locations: "Locations", outOfSync: "Out of sync" } as const;
 
 /** The repository: its folders as a tree, every record's folder with its state, and what is not as we know it. */
 export function RepositoryScreen() {
@@ -24,11 +24,11 @@ export function RepositoryScreen() {
   const choice = (
     <ButtonGroup size="sm" aria-label="View">
       {views
-        .filter((v) => v !== "adrift" || me.may.plan)
+        .filter((v) => v !== "outOfSync" || me.may.plan)
         .map((v) => (
           <Button key={v} variant="plain" className={view === v ? "btn-on" : ""} aria-pressed={view === v} onClick={() => void setView(v)}>
             {words[v]}
-            {v === "adrift" && adrift.data && adrift.data.total > 0 ? ` ${adrift.data.total}` : ""}
+            {v === "outOfSync" && adrift.data && adrift.data.total > 0 ? ` ${adrift.data.total}` : ""}
           </Button>
         ))}
     </ButtonGroup>
@@ -40,7 +40,7 @@ export function RepositoryScreen() {
       </Where>
       {/* On a phone the top line has no room for it. */}
       <div className="narrow-only px-2 pt-2">{choice}</div>
-      {view === "tree" ? <RepositoryTree /> : view === "locations" ? <Locations /> : <Adrift />}
+      {view === "tree" ? <RepositoryTree /> : view === "locations" ? <Locations /> : <OutOfSync />}
     </div>
   );
 }

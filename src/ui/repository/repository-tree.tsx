@@ -23,7 +23,7 @@ export function RepositoryTree() {
   const client = useQueryClient();
   const [levels, setLevels] = useState<Readonly<Record<string, readonly Branch[]>>>({});
   const [chosen, setChosen] = useState<Branch | null>(null);
-  /** Lines that stand open when the tree is drawn anew, after something was found. */
+  /** Lines that stand open when the tree is drawn again, after something was found. */
   const [opened, setOpened] = useState<Readonly<Record<string, boolean>>>({});
   const [q, setQ] = useState("");
   const [error, setError] = useState<unknown>(null);
@@ -77,7 +77,7 @@ export function RepositoryTree() {
       setError(e);
     }
   };
-  /** Opens the tree down to a folder that was found, so that its papers and what stands beside it are seen. */
+  /** Opens the tree down to a folder that was found, so that its documents and what stands beside it are seen. */
   const showInTree = async (branch: Branch): Promise<void> => {
     const fetched: Record<string, readonly Branch[]> = {};
     const steps = branch.path.split("/");
@@ -190,7 +190,7 @@ export function RepositoryTree() {
                   <span className="text-truncate">{s.path.split("/").join(" › ")}</span>
                 </button>
               ))}
-              {found.data?.items.length === 0 && shelvesFound.length === 0 ? <p className="p-3 text-2">No folder is called that.</p> : null}
+              {found.data?.items.length === 0 && shelvesFound.length === 0 ? <p className="p-3 text-2">No folder has that name.</p> : null}
               {found.data?.items.map((f) => (
                 <button
                   key={f.id}
@@ -215,7 +215,7 @@ export function RepositoryTree() {
                   }}
                 >
                   <Folder2 aria-hidden="true" /> <span className="text-truncate">{f.path.split("/").join(" › ")}</span>
-                  <span className="text-2 ms-auto">{f.documents > 0 ? countText(f.documents, "paper") : ""}</span>
+                  <span className="text-2 ms-auto">{f.documents > 0 ? countText(f.documents, "document") : ""}</span>
                 </button>
               ))}
             </div>
@@ -251,7 +251,7 @@ export function RepositoryTree() {
             </div>
           )}
         </section>
-        <section className="d-flex flex-column h-100" aria-label="About the folder" style={{ background: "var(--paper-0)" }}>
+        <section className="d-flex flex-column h-100" aria-label="Folder details" style={{ background: "var(--paper-0)" }}>
           <div className="bar step-back">
             <Button variant="quiet" onClick={() => setStep(0)}>
               Folders
@@ -267,14 +267,14 @@ export function RepositoryTree() {
               {q.trim().length > 1 ? (
                 <p className="p-3">
                   <Button size="sm" variant="plain" onClick={() => void showInTree(chosen)}>
-                    Show it in the tree
+                    Show in tree
                   </Button>
                 </p>
               ) : null}
             </>
           ) : (
-            <Empty icon={<Folder2 size={28} />} title="Choose a folder or a paper">
-              Its exact place, its state and its record stand here.
+            <Empty icon={<Folder2 size={28} />} title="Select a folder or document">
+              Its location, state and record are shown here.
             </Empty>
           )}
         </section>
@@ -295,7 +295,7 @@ export function RepositoryTree() {
 function moreOf(connection: string, path: string): TreeNode {
   return {
     id: `${connection}/${path}/…`,
-    name: "More than a thousand: type a name above to find the others",
+    name: "More than a thousand: search by name to find others",
     kind: "document",
     connection,
     path,
@@ -345,13 +345,13 @@ function Line({ node, style, dragHandle }: NodeRendererProps<Branch>) {
       )}
       <span className={`text-truncate ${b.truncated ? "text-2" : ""}`}>{b.name}</span>
       <span className="text-2 ms-auto ps-2 text-nowrap">
-        {b.state !== null && b.state !== "placed" ? (
+        {b.state !== null && b.state !== "stored" ? (
           <span className={`chip ${placeStateTone(b.state)} me-1`}>{placeStateWords[b.state]}</span>
         ) : null}
         {b.kind === "document"
           ? ""
           : b.documents > 0
-            ? countText(b.documents, "paper")
+            ? countText(b.documents, "document")
             : b.folders > 1
               ? b.folders.toLocaleString("en-GB")
               : ""}

@@ -11,12 +11,12 @@ import { Skeletons } from "../kit/parts.tsx";
 import { countText, sizeText } from "../kit/words.ts";
 
 const probeWords: Readonly<Record<ProbeStep["step"], { readonly label: string; readonly help: string }>> = {
-  reach: { label: "Reach it", help: "Check the address and that it runs." },
-  signIn: { label: "Sign in", help: "Check name and password, and that they may be used here." },
-  write: { label: "Write a file", help: "The account needs the right to write." },
-  readBack: { label: "Read it back", help: "What was written came back different: look for something that changes files there." },
-  rename: { label: "Rename it", help: "The account needs the right to rename or move." },
-  remove: { label: "Remove it", help: "The account needs the right to delete." },
+  reach: { label: "Connect", help: "Check the address and that the server runs." },
+  signIn: { label: "Sign in", help: "Check user name, password and permissions." },
+  write: { label: "Write a file", help: "The account needs write permission." },
+  readBack: { label: "Read it back", help: "The file read back differs: check for software that changes files there." },
+  rename: { label: "Rename it", help: "The account needs rename permission." },
+  remove: { label: "Remove it", help: "The account needs delete permission." },
   clock: { label: "Clock difference", help: "" },
   space: { label: "Free space", help: "" },
 };
@@ -26,7 +26,7 @@ function helpWith(step: ProbeStep): string {
   if (step.why === "repository-unreachable") return probeWords.reach.help;
   // These name what is wrong themselves; what to do stands beside it in the one table.
   if (step.why !== undefined && telling.has(step.why)) return presentations[step.why as keyof typeof presentations].next;
-  return step.why === "repository-full" ? "Make room there." : probeWords[step.step].help;
+  return step.why === "repository-full" ? "Free some space there." : probeWords[step.step].help;
 }
 
 /** Making folders, as a job that is watched. */
@@ -65,14 +65,14 @@ function Mark({ outcome }: { outcome: ProbeStep["outcome"] }) {
   if (outcome === "ok") return <CheckCircleFill color="var(--moss)" aria-label="fine" />;
   if (outcome === "failed") return <XCircleFill color="var(--rust)" aria-label="failed" />;
   return outcome === "skipped" ? (
-    <DashCircle className="text-3" aria-label="not tried" />
+    <DashCircle className="text-3" aria-label="not checked" />
   ) : (
     <QuestionCircle className="text-3" aria-label="not known" />
   );
 }
 
 function valueOf(s: ProbeStep): string {
-  if (s.value === undefined) return s.outcome === "skipped" ? "not tried" : s.outcome === "unknown" ? "not said by it" : "";
+  if (s.value === undefined) return s.outcome === "skipped" ? "not checked" : s.outcome === "unknown" ? "not reported" : "";
   return s.step === "space" ? `${sizeText(s.value)}` : Math.abs(s.value) < 2 ? "none" : `${s.value} s`;
 }
 
@@ -110,7 +110,7 @@ export function TypePreview({ typeKey, label, rule }: { typeKey: string; label: 
       {p && (p.clashCount > 0 || p.tooLong > 0) ? (
         <p className="problem mb-0">
           {p.clashCount > 0 ? `${countText(p.clashCount, "name is", "names are")} shared. ` : ""}
-          {p.tooLong > 0 ? `${countText(p.tooLong, "place is", "places are")} too long.` : ""}
+          {p.tooLong > 0 ? `${countText(p.tooLong, "path is", "paths are")} too long.` : ""}
         </p>
       ) : null}
     </section>
@@ -124,14 +124,14 @@ export function Result({ data, onAgain, isBusy }: { data: Job | undefined; onAga
   return (
     <>
       <h2 className="mb-2" aria-live="polite">
-        {over ? `${countText(data.done, "folder")} made` : "Making folders"}
+        {over ? `${countText(data.done, "folder")} created` : "Creating folders"}
         {data.failed > 0 ? `, ${data.failed} not` : ""}
       </h2>
       <ProgressBar
         now={data.done + data.failed}
         max={Math.max(1, data.total ?? 1)}
         style={{ height: 8 }}
-        aria-label="Folders made so far"
+        aria-label="Folders created so far"
         className="mb-3"
       />
       {data.failures.length > 0 ? (
@@ -140,7 +140,7 @@ export function Result({ data, onAgain, isBusy }: { data: Job | undefined; onAga
             <thead>
               <tr>
                 <th>Record</th>
-                <th>Why not</th>
+                <th>Reason</th>
               </tr>
             </thead>
             <tbody>
@@ -154,7 +154,7 @@ export function Result({ data, onAgain, isBusy }: { data: Job | undefined; onAga
           </Table>
           {over ? (
             <Button variant="plain" onClick={onAgain} disabled={isBusy}>
-              Try again for these
+              Retry
             </Button>
           ) : null}
         </>

@@ -41,7 +41,7 @@ export function ShelfDialog({
         isConfidential,
       }),
     onSuccess: () => {
-      notices.done(`Shelf ${name} made`);
+      notices.done(`Shelf ${name} created`);
       setName("");
       setElsewhere(null);
       onMade();
@@ -57,10 +57,10 @@ export function ShelfDialog({
         }}
       >
         <Modal.Header closeButton>
-          <h2 id="shelf-title">A new shelf</h2>
+          <h2 id="shelf-title">New shelf</h2>
         </Modal.Header>
         <Modal.Body>
-          <p className="text-2">It stands in {at?.path.split("/").join(" › ")}.</p>
+          <p className="text-2">Inside {at?.path.split("/").join(" › ")}.</p>
           <Form.Group controlId="shelf-name" className="mb-3">
             <Form.Label>Name</Form.Label>
             <Form.Control autoFocus value={name} onChange={(e) => setName(e.target.value)} placeholder="Minutes" />
@@ -89,7 +89,7 @@ export function ShelfDialog({
           </Form.Group>
           <Form.Check
             id="shelf-confidential"
-            label="Confidential: only for those who may see such papers"
+            label="Confidential: only for people who may see confidential documents"
             checked={isConfidential}
             onChange={(e) => setConfidential(e.target.checked)}
           />
@@ -99,7 +99,7 @@ export function ShelfDialog({
             Cancel
           </Button>
           <Button type="submit" disabled={name.trim() === "" || make.isPending}>
-            Make the shelf
+            Create shelf
           </Button>
         </Modal.Footer>
       </Form>

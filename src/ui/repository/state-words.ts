@@ -1,14 +1,14 @@
 /** Words for the state of a placement or a folder. */
 export const placeStateWords: Readonly<Record<string, string>> = {
-  placed: "placed",
-  waiting: "being placed",
+  stored: "stored",
+  waiting: "waiting",
   moving: "moving",
-  adrift: "adrift",
-  failed: "not placed",
+  outOfSync: "out of sync",
+  failed: "failed",
   empty: "empty",
 };
 
 /** The chip's tone for a state. */
 export function placeStateTone(state: string): string {
-  return state === "placed" ? "moss" : state === "adrift" || state === "failed" ? "rust" : state === "empty" ? "" : "amber";
+  return state === "stored" ? "moss" : state === "outOfSync" || state === "failed" ? "rust" : state === "empty" ? "" : "amber";
 }

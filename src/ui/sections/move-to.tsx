@@ -12,7 +12,7 @@ export function MoveTo({ tree, label, onMove }: { tree: SectionTree; label: stri
       value=""
       onChange={(e) => e.target.value !== "" && onMove(e.target.value === "none" ? null : e.target.value)}
     >
-      <option value="">Move to a section…</option>
+      <option value="">Move to section …</option>
       {flatten(tree).map((p) => (
         <option key={p.path} value={p.path}>
           {"\u2003".repeat(p.depth)}

@@ -28,7 +28,7 @@ export function OwnSectionsDialog({
         <Modal.Title as="h2">Sections of this record</Modal.Title>
       </Modal.Header>
       <Modal.Body>
-        <p className="text-2">What you change here holds for this record alone. Papers follow sections that are called otherwise.</p>
+        <p className="text-2">Changes apply to this record only. Documents stay in renamed sections.</p>
         <TreeEditor tree={draft} errors={[]} onChange={setDraft} />
       </Modal.Body>
       <Modal.Footer>
@@ -41,7 +41,7 @@ export function OwnSectionsDialog({
               onHide();
             }}
           >
-            {hasTemplate ? "Back to its record type's sections" : "No sections"}
+            {hasTemplate ? "Use the record type's sections" : "No sections"}
           </Button>
         ) : null}
         <Button variant="plain" onClick={onHide}>
@@ -54,7 +54,7 @@ export function OwnSectionsDialog({
             onHide();
           }}
         >
-          Change its sections
+          Save sections
         </Button>
       </Modal.Footer>
     </Dialog>

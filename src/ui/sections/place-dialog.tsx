@@ -24,7 +24,7 @@ export function PlaceDialog({
   return (
     <Dialog show onHide={onHide} centered scrollable>
       <Modal.Header closeButton>
-        <Modal.Title as="h2">Where the rules put them</Modal.Title>
+        <Modal.Title as="h2">Sort into sections</Modal.Title>
       </Modal.Header>
       <Modal.Body>
         {asked.isPending ? (
@@ -32,14 +32,14 @@ export function PlaceDialog({
         ) : asked.isError ? (
           <Trouble {...wordsOf(asked.error)} />
         ) : moved.length === 0 ? (
-          <p className="mb-0">No section takes papers of these kinds. Move them by hand, or give a section their kind.</p>
+          <p className="mb-0">No section accepts these document types. Move them by hand, or add the type to a section.</p>
         ) : (
           <table className="w-100 numbers">
             <thead>
               <tr>
-                <th scope="col">Paper</th>
-                <th scope="col">Kind</th>
-                <th scope="col">Goes to</th>
+                <th scope="col">Document</th>
+                <th scope="col">Type</th>
+                <th scope="col">Section</th>
               </tr>
             </thead>
             <tbody>
@@ -58,10 +58,10 @@ export function PlaceDialog({
       </Modal.Body>
       <Modal.Footer>
         <Button variant="plain" onClick={onHide}>
-          Leave them
+          Cancel
         </Button>
         <Button disabled={moved.length === 0} onClick={onPlace}>
-          Place {countText(moved.length, "paper")}
+          Move {countText(moved.length, "document")}
         </Button>
       </Modal.Footer>
     </Dialog>

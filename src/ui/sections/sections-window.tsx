@@ -12,7 +12,7 @@ import { paperGroups } from "../records/paper-groups.ts";
 import { recordPath } from "../records/record-href.ts";
 import { useSections } from "./use-sections.ts";
 
-/** The tree of a record's sections in a window of its own: papers are dragged here from the record's window, and both stay in step. */
+/** The tree of a record's sections in a window of its own: documents are dragged here from the record's window, and both stay in step. */
 export function SectionsWindow({ type, recordKey, company }: { type: string; recordKey: string; company: string }) {
   const { me } = useMe();
   const of = useMemo(() => ({ company, type, key: recordKey }), [company, type, recordKey]);

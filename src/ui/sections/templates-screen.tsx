@@ -33,7 +33,7 @@ const draftOf = (t: TemplateAnswer | undefined): Draft => ({
   applies: t?.applies ?? "all",
 });
 
-/** Sections by record type: what a record's papers stand under. */
+/** Sections by record type: what a record's documents stand under. */
 export function TemplatesScreen() {
   const { me } = useMe();
   const notices = useNotices();
@@ -57,7 +57,7 @@ export function TemplatesScreen() {
       forget();
       void client.invalidateQueries({ queryKey: ["record"] });
       notices.done(`Sections of ${type?.plural.toLowerCase() ?? ""} saved`, {
-        more: "Papers whose section is gone stand in Not placed until they are placed.",
+        more: "Documents of removed sections have no section until they are moved.",
       });
     },
     onError: (error) => {
@@ -105,25 +105,25 @@ export function TemplatesScreen() {
               <ArrowLeft /> Record types
             </Button>
           </div>
-          <div className="scroll px-4 py-3" tabIndex={0} role="region" aria-label="Tree of sections">
+          <div className="scroll px-4 py-3" tabIndex={0} role="region" aria-label="Section tree">
             <h2 className="mb-1" style={{ fontSize: "1.25rem" }}>
               {type?.plural}
             </h2>
             <p className="text-2">
-              What their papers stand under.
+              Dividers for their documents.
               {inForce && inForce.ownRecords > 0
-                ? ` ${countText(inForce.ownRecords, "record has", "records have")} sections of their own and keep them.`
+                ? ` ${countText(inForce.ownRecords, "record has", "records have")} their own sections and keep them.`
                 : ""}
             </p>
             {draft.sections.length === 0 ? (
               <Empty icon={<FolderSymlink size={32} />} title="No sections yet">
-                Until then papers stand under their document types.
+                Until then documents are grouped by document type.
               </Empty>
             ) : (
               <Form.Check
                 id="applies-all"
                 className="mb-2"
-                label={`All ${type?.plural.toLowerCase()} have these sections by themselves`}
+                label={`All ${type?.plural.toLowerCase()} have these sections by default`}
                 checked={draft.applies === "all"}
                 onChange={(e) => write({ applies: e.target.checked ? "all" : "choice" })}
               />
@@ -132,7 +132,7 @@ export function TemplatesScreen() {
             <h3 className="mt-4 mb-1" style={{ fontSize: "1rem" }}>
               Reading orders
             </h3>
-            <p className="text-2">For flipping through a record for a purpose. Without one it is read as its sections stand.</p>
+            <p className="text-2">Orders for paging through a record. Without one, the section order applies.</p>
             {draft.orders.map((o, i) => {
               const set = (part: Partial<ReadingOrder>): void =>
                 write({ orders: draft.orders.map((x, n) => (n === i ? { ...x, ...part } : x)) });
@@ -150,7 +150,7 @@ export function TemplatesScreen() {
                   <TypeChoice
                     value={o.documentTypes}
                     between="then"
-                    label={`Papers of ${o.label || "this order"}`}
+                    label={`Documents of ${o.label || "this order"}`}
                     wrong={o.documentTypes.length === 0}
                     onChange={(v) => set({ documentTypes: [...v] })}
                   />
@@ -202,7 +202,7 @@ export function TemplatesScreen() {
             </span>
             {isChanged ? (
               <Button variant="plain" onClick={forget}>
-                Put back
+                Reset
               </Button>
             ) : null}
             <Button
@@ -214,7 +214,7 @@ export function TemplatesScreen() {
               }
               onClick={() => save.mutate()}
             >
-              Save the sections
+              Save sections
             </Button>
           </div>
         </section>

@@ -35,19 +35,19 @@ describe("A tree of sections that is written", () => {
     expect(paths()).toEqual(["Booking", "Loading", "Loading/Pictures"]);
     fireEvent.click(screen.getByRole("button", { name: "Move Loading up" }));
     expect(paths()).toEqual(["Loading", "Loading/Pictures", "Booking"]);
-    fireEvent.click(screen.getByRole("button", { name: "Put Booking into the one above" }));
+    fireEvent.click(screen.getByRole("button", { name: "Move Booking into the section before it" }));
     expect(paths()).toEqual(["Loading", "Loading/Pictures", "Loading/Booking"]);
-    fireEvent.click(screen.getByRole("button", { name: "Take Pictures out one level" }));
+    fireEvent.click(screen.getByRole("button", { name: "Move Pictures out one level" }));
     expect(paths()).toEqual(["Loading", "Loading/Booking", "Pictures"]);
     fireEvent.click(screen.getByRole("button", { name: "Remove Pictures" }));
     expect(paths()).toEqual(["Loading", "Loading/Booking"]);
   });
 
-  test("says what takes which papers, how it is shown and how it grows", () => {
+  test("says what takes which documents, how it is shown and how it grows", () => {
     renderOnPage(held);
     fireEvent.change(screen.getByLabelText("When Order is shown"), { target: { value: "always" } });
     fireEvent.change(screen.getByLabelText("How Order grows"), { target: { value: "value:documentNumber" } });
-    fireEvent.change(screen.getByLabelText("Tint of Order"), { target: { value: "plum" } });
+    fireEvent.change(screen.getByLabelText("Colour of Order"), { target: { value: "plum" } });
     expect(now[0]).toMatchObject({ show: "always", growsBy: { of: "documentNumber", by: "value" }, tint: "plum" });
     // What has others in it cannot grow.
     expect(screen.getByLabelText("How Loading grows")).toHaveProperty("disabled", true);

@@ -21,7 +21,7 @@ const icons = [
   "tools",
   "journal-text",
 ] as const;
-const tintWords: Readonly<Record<Tint, string>> = { none: "no tint", ink: "grey", moss: "green", plum: "purple", rust: "red" };
+const tintWords: Readonly<Record<Tint, string>> = { none: "no colour", ink: "grey", moss: "green", plum: "purple", rust: "red" };
 
 /** A tree of sections: names, what goes in them, how they grow; moved, indented and taken out by keys and buttons. */
 export function TreeEditor({
@@ -82,7 +82,7 @@ function Level({
                 value={s.label}
                 onChange={(e) => set({ label: e.target.value })}
               />
-              <TypeChoice value={s.documentTypes} label={`Kinds of paper for ${named}`} onChange={(v) => set({ documentTypes: v })} />
+              <TypeChoice value={s.documentTypes} label={`Document types for ${named}`} onChange={(v) => set({ documentTypes: v })} />
             </div>
             <div className="d-flex flex-wrap gap-2 align-items-center mt-1 ps-4">
               <Form.Select
@@ -106,9 +106,9 @@ function Level({
                   set({ growsBy: by === "year" || by === "month" || by === "value" ? { by, of: of ?? "documentDate" } : null });
                 }}
               >
-                <option value="">does not grow</option>
-                <option value="year:documentDate">a part for each year</option>
-                <option value="month:documentDate">a part for each month</option>
+                <option value="">no sub-sections</option>
+                <option value="year:documentDate">a sub-section per year</option>
+                <option value="month:documentDate">a sub-section per month</option>
                 {properties
                   .filter((p) => p.key !== "documentDate")
                   .map((p) => (
@@ -133,7 +133,7 @@ function Level({
               <Form.Select
                 size="sm"
                 style={{ width: 110 }}
-                aria-label={`Tint of ${named}`}
+                aria-label={`Colour of ${named}`}
                 value={s.tint}
                 onChange={(e) => set({ tint: tints.find((t) => t === e.target.value) ?? "none" })}
               >
@@ -165,7 +165,7 @@ function Level({
                 <Button
                   size="sm"
                   variant="quiet"
-                  aria-label={`Take ${named} out one level`}
+                  aria-label={`Move ${named} out one level`}
                   disabled={!onOutdent}
                   onClick={() => onOutdent?.(i)}
                 >
@@ -174,7 +174,7 @@ function Level({
                 <Button
                   size="sm"
                   variant="quiet"
-                  aria-label={`Put ${named} into the one above`}
+                  aria-label={`Move ${named} into the section before it`}
                   disabled={i === 0 || depth >= 3}
                   onClick={() => onIndent(i)}
                 >

@@ -15,7 +15,7 @@ interface Of {
 }
 const lastOf = (path: string): string => path.split("/").at(-1) ?? path;
 
-/** Moves papers between a record's sections and changes its sections, with undo; every window that shows the record follows. */
+/** Moves documents between a record's sections and changes its sections, with undo; every window that shows the record follows. */
 export function useSections(of: Of) {
   const client = useQueryClient();
   const notices = useNotices();
@@ -32,12 +32,12 @@ export function useSections(of: Of) {
     again();
     tell();
   }, [again, tell]);
-  /** Puts every paper back to where it was: a move for each section that they came from. */
+  /** Puts every document back to where it was: a move for each section that they came from. */
   const putBack = useCallback(
     async (moved: readonly SectionMove[]): Promise<void> => {
       for (const from of new Set(moved.map((m) => m.from)))
         await send({ act: "move", papers: moved.filter((m) => m.from === from).map((m) => m.code), to: from });
-      notices.done("Put back");
+      notices.done("Reset");
       changed();
     },
     [changed, notices, send],
@@ -46,25 +46,25 @@ export function useSections(of: Of) {
     mutationFn: (what: SectionAct) => send(what),
     onSuccess: ({ moved }, what) => {
       changed();
-      // A paper that stood in a section that is gone cannot be put back there.
+      // A document that stood in a section that is gone cannot be put back there.
       const undo = { undo: () => void putBack(moved).catch(notices.wrong) };
       if (what.act === "move")
         notices.done(
-          `${moved.length === 1 ? (moved[0]?.title ?? "") : countText(moved.length, "paper")} ${what.to === null ? "taken out of its section" : `moved to ${lastOf(what.to)}`}`,
+          `${moved.length === 1 ? (moved[0]?.title ?? "") : countText(moved.length, "document")} ${what.to === null ? "removed from its section" : `moved to ${lastOf(what.to)}`}`,
           moved.length > 0 ? undo : {},
         );
       else if (what.act === "place")
         notices.done(
-          moved.length === 0 ? "Nothing could be placed by the rules" : `${countText(moved.length, "paper")} placed`,
+          moved.length === 0 ? "No section accepts these documents" : `${countText(moved.length, "document")} sorted`,
           moved.length > 0 ? undo : {},
         );
       else
         notices.done(
           what.act === "apply"
-            ? "It has its record type's sections"
+            ? "It uses the record type's sections"
             : what.act === "reset"
-              ? "Back to its record type's sections"
-              : "Its sections are changed",
+              ? "Use the record type's sections"
+              : "Sections saved",
         );
     },
     onError: notices.wrong,

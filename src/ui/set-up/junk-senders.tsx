@@ -30,8 +30,8 @@ export function JunkSenders() {
       </h2>
       <p className="text-2">
         {senders.data.items.length === 0
-          ? "Nobody’s mail is marked as junk. It begins when a paper is set aside as junk."
-          : "What these send comes in like everything else, and is marked."}
+          ? "No junk senders. Set a document aside as junk to add its sender."
+          : "Mail from these senders is received as usual and marked."}
       </p>
       <ul className="list-unstyled mb-0" style={{ maxWidth: 560 }}>
         {senders.data.items.map((s) => (
@@ -41,7 +41,7 @@ export function JunkSenders() {
               <When at={s.taughtAt} />
             </span>
             <Button size="sm" variant="plain" disabled={forget.isPending} onClick={() => forget.mutate(s.address)}>
-              Forget
+              Remove
             </Button>
           </li>
         ))}

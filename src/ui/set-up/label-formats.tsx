@@ -23,7 +23,7 @@ export function LabelFormats() {
     mutationFn: (formats: readonly LabelFormat[]) => apiSend("PUT", "/settings/label-formats", { formats }),
     onSuccess: () => {
       setDraft(null);
-      notices.done("The barcodes are saved", { more: "They are read so from now on." });
+      notices.done("Barcodes saved", { more: "They apply to documents received from now on." });
       void client.invalidateQueries({ queryKey: ["labelFormats"] });
     },
     onError: notices.wrong,
@@ -38,17 +38,16 @@ export function LabelFormats() {
         Barcodes of the business system
       </h2>
       <p className="text-2">
-        A pattern tells such a barcode from others; what stands in brackets, or all of it, is the record’s number:{" "}
-        <code>^B-\d&#123;5&#125;$</code>
+        The pattern recognises a barcode. The part in brackets, or the whole text, is the record number: <code>^B-\d&#123;5&#125;$</code>
       </p>
       {formats.length > 0 ? (
         <Table className="align-middle">
           <thead>
             <tr>
               <th>Pattern</th>
-              <th>Names a</th>
-              <th>On a</th>
-              <th>Begins a document</th>
+              <th>Record type</th>
+              <th>Document type</th>
+              <th>Starts a document</th>
               <th>
                 <span className="visually-hidden">Remove</span>
               </th>
@@ -91,7 +90,7 @@ export function LabelFormats() {
                       value={f.documentType ?? ""}
                       onChange={(e) => set(i, { documentType: e.target.value || null })}
                     >
-                      <option value="">any paper</option>
+                      <option value="">any document</option>
                       {me.documentTypes.map((t) => (
                         <option key={t.key} value={t.key}>
                           {t.label}
@@ -102,7 +101,7 @@ export function LabelFormats() {
                   <td>
                     <Form.Check
                       id={`begins-${i}`}
-                      aria-label={`Pattern ${i + 1} begins a document`}
+                      aria-label={`Pattern ${i + 1} starts a document`}
                       checked={f.begins}
                       onChange={(e) => set(i, { begins: e.target.checked })}
                     />
@@ -132,7 +131,7 @@ export function LabelFormats() {
             ])
           }
         >
-          <Plus size={16} /> Add a pattern
+          <Plus size={16} /> Add pattern
         </Button>
         {formats.length > 0 ? (
           <>
@@ -140,8 +139,8 @@ export function LabelFormats() {
               size="sm"
               className="mono"
               style={{ width: 170 }}
-              placeholder="Try a barcode’s text"
-              aria-label="Try a barcode’s text"
+              placeholder="Test a barcode text"
+              aria-label="Test a barcode text"
               value={tried}
               onChange={(e) => setTried(e.target.value)}
             />
@@ -150,7 +149,7 @@ export function LabelFormats() {
                 ? ""
                 : fits
                   ? `${me.recordTypes.find((t) => t.key === fits.format.recordType)?.label ?? ""} ${fits.key}`
-                  : "fits no pattern"}
+                  : "matches no pattern"}
             </span>
           </>
         ) : null}

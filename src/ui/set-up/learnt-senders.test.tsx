@@ -1,5 +1,5 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
-import type { LearntDetail } from "#server/suggesting/learnt.ts";
+import type { LearntDetail } from "#server/matching/learnt.ts";
 import { fakeApi, renderOnPage } from "../kit/test-page.tsx";
 import { OurNumbers } from "./our-numbers.tsx";
 import { LearntSenders } from "./learnt-senders.tsx";
@@ -41,24 +41,24 @@ describe("What was learnt", () => {
     draw([]);
     expect(await screen.findByText(/Nothing yet/)).toBeTruthy();
   });
-  test("lists senders, and shows where one keeps its fields and from which papers; it can be forgotten", async () => {
+  test("lists senders, and shows where one keeps its fields and from which documents; it can be forgotten", async () => {
     draw([line]);
     expect(await screen.findByText("83 %")).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Tarrin Marine Fuels" }));
     expect(await screen.findByText("to the right of “kennung”")).toBeTruthy();
-    expect(screen.getByText("always in the same place, on the last page")).toBeTruthy();
+    expect(screen.getByText("always at the same position, on the last page")).toBeTruthy();
     expect(screen.getByRole("link", { name: "Supplier invoice 77-3108" }).getAttribute("href")).toBe("/documents/AC-000001");
-    fireEvent.click(screen.getByRole("button", { name: "Forget it" }));
+    fireEvent.click(screen.getByRole("button", { name: "Delete" }));
     await waitFor(() => expect(sent).toEqual(["forget"]));
-    expect(await screen.findByText(/is forgotten/)).toBeTruthy();
+    expect(await screen.findByText(/was deleted/)).toBeTruthy();
   });
   test("takes a file in and says what was passed over", async () => {
     draw([line]);
     const text = '{"format":"amber-clip-layouts","version":1,"senders":[]}';
     const file = Object.assign(new File([text], "layouts.json"), { text: () => Promise.resolve(text) });
-    fireEvent.change(await screen.findByLabelText("A file of layouts"), { target: { files: [file] } });
-    expect(await screen.findByText("2 places taken in")).toBeTruthy();
-    expect(screen.getByText(/1 are there already/)).toBeTruthy();
+    fireEvent.change(await screen.findByLabelText("Layout file"), { target: { files: [file] } });
+    expect(await screen.findByText("2 places imported")).toBeTruthy();
+    expect(screen.getByText(/1 already exist/)).toBeTruthy();
   });
 });
 

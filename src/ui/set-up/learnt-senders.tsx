@@ -2,7 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue, useRef, useState } from "react";
 import { Button, Form, Modal, Table } from "react-bootstrap";
-import type { LearntDetail, LearntSender } from "#server/suggesting/learnt.ts";
+import type { LearntDetail, LearntSender } from "#server/matching/learnt.ts";
 import { Dialog } from "../kit/dialog.tsx";
 import { readingWords } from "../arrivals/reading-words.ts";
 import { apiGet, apiSend, queryOf } from "../kit/api.ts";
@@ -12,7 +12,7 @@ import { countText } from "../kit/words.ts";
 
 const relationWords: Readonly<Record<string, string>> = { same: "right after", left: "to the right of", above: "below" };
 
-/** What was learnt of senders from confirmed papers: to look at, to forget, to take out and in as an open file. */
+/** What was learnt of senders from confirmed documents: to look at, to forget, to take out and in as an open file. */
 export function LearntSenders() {
   const notices = useNotices();
   const client = useQueryClient();
@@ -30,8 +30,8 @@ export function LearntSenders() {
       apiSend<{ taken: number; passedOver: number }>("POST", "/settings/learnt-file", JSON.parse(await chosen.text())),
     onSuccess: (answer) => {
       notices.done(
-        `${countText(answer.taken, "place")} taken in`,
-        answer.passedOver > 0 ? { more: `${answer.passedOver} are there already, or of papers that are not here.` } : {},
+        `${countText(answer.taken, "place")} imported`,
+        answer.passedOver > 0 ? { more: `${answer.passedOver} already exist or belong to documents that are not here.` } : {},
       );
       void client.invalidateQueries({ queryKey: ["learnt"] });
     },
@@ -42,12 +42,12 @@ export function LearntSenders() {
   return (
     <section className="mb-5" aria-labelledby="learnt-title">
       <h2 id="learnt-title" className="mb-1">
-        What was learnt
+        Learnt layouts
       </h2>
       <p className="text-2">
         {items.length === 0 && q === ""
-          ? "Nothing yet. It begins when papers are filed: where each sender keeps its number, dates and sums is remembered for its next paper."
-          : "Where senders keep their number, dates and sums, from the papers that people filed."}
+          ? "Nothing yet. When documents are filed, the positions of number, dates and amounts are learnt per sender."
+          : "Positions of number, dates and amounts per sender, learnt from filed documents."}
       </p>
       <div className="d-flex gap-2 mb-2" style={{ maxWidth: 720 }}>
         <Form.Control
@@ -59,17 +59,17 @@ export function LearntSenders() {
           onChange={(e) => setTyped(e.target.value)}
         />
         <a className="btn btn-sm btn-plain text-nowrap" href="/api/v1/settings/learnt-file" download="layouts.json">
-          Take out
+          Export
         </a>
         <Button size="sm" variant="plain" className="text-nowrap" disabled={bring.isPending} onClick={() => file.current?.click()}>
-          Bring in
+          Import
         </Button>
         <input
           ref={file}
           type="file"
           accept="application/json"
           hidden
-          aria-label="A file of layouts"
+          aria-label="Layout file"
           onChange={(e) => {
             const chosen = e.target.files?.[0];
             if (chosen) bring.mutate(chosen);
@@ -78,15 +78,15 @@ export function LearntSenders() {
         />
       </div>
       {items.length > 0 ? (
-        <div style={{ maxWidth: 720, maxHeight: 320, overflowY: "auto" }} tabIndex={0} role="region" aria-label="Senders that were learnt">
+        <div style={{ maxWidth: 720, maxHeight: 320, overflowY: "auto" }} tabIndex={0} role="region" aria-label="Learnt senders">
           <Table size="sm" className="mb-0">
             <thead>
               <tr>
                 <th>Sender</th>
-                <th className="text-end">Papers</th>
+                <th className="text-end">Documents</th>
                 <th className="text-end">Fields</th>
-                <th className="text-end">Read right by itself</th>
-                <th>Last</th>
+                <th className="text-end">Read correctly without help</th>
+                <th>Last used</th>
               </tr>
             </thead>
             <tbody>
@@ -126,8 +126,8 @@ function OneSender({ sender, onHide }: { sender: string; onHide: () => void }) {
   const forget = useMutation({
     mutationFn: () => apiSend("POST", `${path}/forget`),
     onSuccess: () => {
-      notices.done(`What was learnt of ${detail.data?.name ?? "it"} is forgotten`, {
-        more: "Papers that are filed from now on teach it again.",
+      notices.done(`Learnt layouts of ${detail.data?.name ?? "it"} was deleted`, {
+        more: "It is learnt again from newly filed documents.",
       });
       void client.invalidateQueries({ queryKey: ["learnt"] });
       onHide();
@@ -148,8 +148,8 @@ function OneSender({ sender, onHide }: { sender: string; onHide: () => void }) {
               <thead>
                 <tr>
                   <th>Field</th>
-                  <th>Where it stands</th>
-                  <th className="text-end">Papers</th>
+                  <th>Position</th>
+                  <th className="text-end">Documents</th>
                 </tr>
               </thead>
               <tbody>
@@ -158,7 +158,7 @@ function OneSender({ sender, onHide }: { sender: string; onHide: () => void }) {
                     <td>{new Map<string, string>(Object.entries(readingWords)).get(p.field) ?? p.field}</td>
                     <td>
                       {p.label === null || p.relation === null
-                        ? "always in the same place"
+                        ? "always at the same position"
                         : `${relationWords[p.relation] ?? p.relation} “${p.label}”`}
                       {p.page === "last" ? ", on the last page" : ""}
                     </td>
@@ -183,7 +183,7 @@ function OneSender({ sender, onHide }: { sender: string; onHide: () => void }) {
           Close
         </Button>
         <Button variant="plain" disabled={!detail.data || forget.isPending} onClick={() => forget.mutate()}>
-          Forget it
+          Delete
         </Button>
       </Modal.Footer>
     </Dialog>

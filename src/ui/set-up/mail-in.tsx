@@ -10,8 +10,8 @@ import { useNotices } from "../kit/notices.tsx";
 import { Skeletons, Trouble } from "../kit/parts.tsx";
 
 const keepWords: Readonly<Record<MailKeeps, string>> = {
-  messageAndParts: "the message and its parts",
-  partsOnly: "its parts; the message is set aside",
+  messageAndParts: "message and attachments",
+  partsOnly: "attachments; the message is set aside",
   ask: "ask for each message",
 };
 
@@ -24,15 +24,15 @@ export function MailIn() {
   return (
     <section className="mb-5" aria-labelledby="mail-title">
       <h2 id="mail-title" className="mb-1">
-        Mail in
+        Incoming mail
       </h2>
       {queues.isPending ? <Skeletons rows={3} /> : null}
       {queues.isError ? <Trouble {...wordsOf(queues.error)} /> : null}
       {queues.data?.items.every((q) => q.address === null) ? (
-        <p className="text-2">No port is set for mail, so none is taken in.</p>
+        <p className="text-2">No mail port is configured, so no mail is received.</p>
       ) : (
         <p className="text-2">
-          With the number of a record or document behind a plus sign, or in the subject, a message is tied to it: payables+PO-6127@…
+          Add a record or document number after a plus sign or in the subject to assign the message: payables+PO-6127@…
         </p>
       )}
       {queues.data ? (
@@ -42,7 +42,7 @@ export function MailIn() {
               <tr>
                 <th>Queue</th>
                 <th>Address</th>
-                <th>Kept of a message</th>
+                <th>Parts kept</th>
                 <th>Who may send</th>
               </tr>
             </thead>
@@ -66,7 +66,7 @@ function QueueLine({ queue: q }: { queue: QueueAnswer }) {
     mutationFn: (wish: { keeps: MailKeeps; senders: readonly string[] }) => apiSend("PUT", `/settings/queues/${q.key}`, wish),
     onSuccess: () => {
       setSenders(null);
-      notices.done(`Mail to ${q.label} is changed`, { more: "It holds from the next message on." });
+      notices.done(`Mail settings of ${q.label} saved`, { more: "They apply to the next message." });
       void client.invalidateQueries({ queryKey: ["queueMail"] });
     },
     onError: notices.wrong,
@@ -103,7 +103,7 @@ function QueueLine({ queue: q }: { queue: QueueAnswer }) {
       <td>
         <Form.Select
           size="sm"
-          aria-label={`Kept of a message to ${q.label}`}
+          aria-label={`Parts kept from mail to ${q.label}`}
           value={q.keeps}
           disabled={save.isPending}
           onChange={(e) => save.mutate({ keeps: e.target.value as MailKeeps, senders: q.senders })}

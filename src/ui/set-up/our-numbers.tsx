@@ -36,7 +36,7 @@ export function OurNumbers() {
       }),
     onSuccess: () => {
       setTyped({});
-      notices.done("Saved", { more: "It holds for what is read from now on." });
+      notices.done("Saved", { more: "It applies to documents read from now on." });
       void client.invalidateQueries({ queryKey: ["ourNumbers"] });
     },
     onError: notices.wrong,
@@ -46,11 +46,9 @@ export function OurNumbers() {
   return (
     <section className="mb-5" aria-labelledby="our-numbers-title">
       <h2 id="our-numbers-title" className="mb-1">
-        Our own companies
+        Our companies
       </h2>
-      <p className="text-2">
-        Their names and bank accounts are known from the records. With their VAT numbers here, none of these is taken for a sender’s.
-      </p>
+      <p className="text-2">Names and bank accounts come from the records. VAT numbers listed here are never read as a sender’s.</p>
       <div style={{ maxWidth: 560 }}>
         {known.data.items.map((c) => (
           <div key={c.company} className="field-row">
@@ -59,7 +57,7 @@ export function OurNumbers() {
               id={`vat-${c.company}`}
               size="sm"
               className="mono"
-              placeholder="VAT numbers, with commas between"
+              placeholder="VAT numbers, separated by commas"
               value={textOf(c)}
               onChange={(e) => setTyped((now) => ({ ...now, [c.company]: e.target.value }))}
             />

@@ -24,19 +24,19 @@ export function QueueIntake() {
         Queues
       </h2>
       <p className="text-2">
-        With cover sheets and labels a stack is taken apart and filed by itself, with the rights of whoever allows it. Empty limits are
-        those above.
+        Stacks with cover sheets or labels are split and filed automatically, with the rights of the person who switched this on. Empty
+        limits use the general ones.
       </p>
       <div style={{ overflowX: "auto" }}>
         <Table className="align-middle">
           <thead>
             <tr>
               <th>Queue</th>
-              <th>Files by cover sheets and labels</th>
+              <th>File by cover sheets and labels</th>
               <th>Blank pages of scans</th>
               <th>Largest file, MB</th>
               <th>Most pages</th>
-              <th>Kinds of file</th>
+              <th>File types</th>
               <th>
                 <span className="visually-hidden">Save</span>
               </th>
@@ -63,7 +63,7 @@ function QueueLine({ queue: q, general }: { queue: QueueAnswer; general: IntakeL
       apiSend("PUT", `/settings/queues/${q.key}/intake`, wish),
     onSuccess: () => {
       setLimits(null);
-      notices.done(`${q.label} is changed`, { more: "It holds for what comes in from now on." });
+      notices.done(`${q.label} saved`, { more: "It applies to files received from now on." });
       void client.invalidateQueries({ queryKey: ["queueMail"] });
     },
     onError: notices.wrong,
@@ -91,8 +91,8 @@ function QueueLine({ queue: q, general }: { queue: QueueAnswer; general: IntakeL
           <Form.Check
             id={`blanks-${q.key}`}
             checked={now.leavesOutBlanks}
-            label={now.leavesOutBlanks ? "left out" : "kept"}
-            aria-label={`${q.label} leaves out the blank pages of scans`}
+            label={now.leavesOutBlanks ? "removed" : "kept"}
+            aria-label={`${q.label} removes blank pages from scans`}
             disabled={save.isPending}
             onChange={(e) => save.mutate({ ...now, leavesOutBlanks: e.target.checked })}
           />
@@ -118,7 +118,7 @@ function QueueLine({ queue: q, general }: { queue: QueueAnswer; general: IntakeL
             size="sm"
             variant="plain"
             aria-expanded={showsKinds}
-            aria-label={`Kinds of file for ${q.label}: ${words}`}
+            aria-label={`File types for ${q.label}: ${words}`}
             onClick={() => setShowsKinds(!showsKinds)}
           >
             {words} {showsKinds ? <ChevronUp aria-hidden="true" /> : <ChevronDown aria-hidden="true" />}
@@ -192,7 +192,7 @@ function Kinds({
   };
   return (
     <fieldset className="d-flex flex-wrap gap-3 py-1">
-      <legend className="visually-hidden">Kinds of file for {queue.label}</legend>
+      <legend className="visually-hidden">File types for {queue.label}</legend>
       {offered.map((k) => (
         <Form.Check
           key={k}

@@ -65,7 +65,7 @@ describe("Queues", () => {
       }),
     });
     renderOnPage(<QueueIntake />);
-    fireEvent.click(await screen.findByRole("button", { name: "Kinds of file for General: all" }));
+    fireEvent.click(await screen.findByRole("button", { name: "File types for General: all" }));
     fireEvent.click(screen.getByLabelText("JPEG picture"));
     fireEvent.click(screen.getByLabelText("PDF"));
     fireEvent.click(screen.getByLabelText("HEIC photograph"));
@@ -82,16 +82,16 @@ describe("Barcodes of the business system", () => {
   test("a pattern is made, tried and saved; one that is none says why and cannot be saved", async () => {
     api = fakeApi({ "/settings/label-formats": (body) => (body ? keep(body) : { items: [] }) });
     renderOnPage(<LabelFormats />);
-    fireEvent.click(await screen.findByRole("button", { name: "Add a pattern" }));
+    fireEvent.click(await screen.findByRole("button", { name: "Add pattern" }));
     fireEvent.change(screen.getByLabelText("Pattern 1"), { target: { value: "(a+)+" } });
     expect(screen.getByText(/may hold letters/)).toBeTruthy();
     expect(screen.getByRole("button", { name: "Save barcodes" }).hasAttribute("disabled")).toBe(true);
     fireEvent.change(screen.getByLabelText("Pattern 1"), { target: { value: "^PO-\\d{4}$" } });
     fireEvent.change(screen.getByLabelText("Record type 1"), { target: { value: "purchaseOrder" } });
-    fireEvent.change(screen.getByLabelText("Try a barcode’s text"), { target: { value: "PO-6127" } });
+    fireEvent.change(screen.getByLabelText("Test a barcode text"), { target: { value: "PO-6127" } });
     expect(screen.getByText("Purchase order PO-6127")).toBeTruthy();
-    fireEvent.change(screen.getByLabelText("Try a barcode’s text"), { target: { value: "4006381" } });
-    expect(screen.getByText("fits no pattern")).toBeTruthy();
+    fireEvent.change(screen.getByLabelText("Test a barcode text"), { target: { value: "4006381" } });
+    expect(screen.getByText("matches no pattern")).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Save barcodes" }));
     await waitFor(() =>
       expect(sent).toEqual([
@@ -109,12 +109,12 @@ describe("Junk", () => {
     });
     renderOnPage(<JunkSenders />);
     await screen.findByText("win@offers.example");
-    fireEvent.click(screen.getByRole("button", { name: "Forget" }));
+    fireEvent.click(screen.getByRole("button", { name: "Remove" }));
     await waitFor(() => expect(sent).toEqual([{ address: "win@offers.example" }]));
   });
   test("nobody is said to", async () => {
     api = fakeApi({ "/settings/junk-senders": () => ({ items: [] }) });
     renderOnPage(<JunkSenders />);
-    expect(await screen.findByText(/Nobody’s mail is marked/)).toBeTruthy();
+    expect(await screen.findByText(/No junk senders/)).toBeTruthy();
   });
 });

@@ -17,11 +17,11 @@ async function draw(types: Record<string, string[]>): Promise<void> {
     },
   });
   renderOnPage(<ReachSettingsPart />);
-  await screen.findByRole("heading", { name: "Reach" });
+  await screen.findByRole("heading", { name: "Also shown on" });
 }
 const save = () => fireEvent.click(screen.getByRole("button", { name: "Save" }));
 
-describe("Which records see papers of a type", () => {
+describe("Which records see documents of a type", () => {
   test("is changed by taking types off and putting others on, and saved in one go", async () => {
     await draw({ supplierInvoice: ["purchaseOrder"] });
     expect(screen.queryByRole("button", { name: "Save" })).toBeNull();
@@ -36,14 +36,14 @@ describe("Which records see papers of a type", () => {
     await draw({ supplierInvoice: ["purchaseOrder"] });
     fireEvent.click(screen.getByRole("button", { name: /no longer on Purchase orders/ }));
     expect(screen.queryByLabelText("Supplier invoices also on")).toBeNull();
-    fireEvent.click(screen.getByRole("button", { name: "Leave it as it was" }));
+    fireEvent.click(screen.getByRole("button", { name: "Reset" }));
     expect(screen.getByLabelText("Supplier invoices also on")).toBeTruthy();
     expect(sent).toEqual([]);
   });
 
   test("begins with a type that it is not usually filed to, and takes no number that is none", async () => {
     await draw({});
-    fireEvent.change(screen.getByLabelText("Another document type"), { target: { value: "supplierInvoice" } });
+    fireEvent.change(screen.getByLabelText("Add document type"), { target: { value: "supplierInvoice" } });
     fireEvent.change(screen.getByLabelText("Ask above"), { target: { value: "many" } });
     expect((screen.getByRole("button", { name: "Save" }) as HTMLButtonElement).disabled).toBe(true);
     fireEvent.change(screen.getByLabelText("Ask above"), { target: { value: "7" } });

@@ -8,7 +8,7 @@ import { apiGet, apiSend } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { useMe } from "../people/me-context.tsx";
 
-/** Which other records see papers of each document type unless somebody says otherwise, and from how many records on it is asked. */
+/** Which other records see documents of each document type unless somebody says otherwise, and from how many records on it is asked. */
 export function ReachSettingsPart() {
   const { me, recordType, documentType } = useMe();
   const notices = useNotices();
@@ -19,7 +19,7 @@ export function ReachSettingsPart() {
     mutationFn: (next: ReachSettings) => apiSend("PUT", "/settings/reach", next),
     onSuccess: () => {
       setDraft(null);
-      notices.done("Saved", { more: "It holds for papers that are clipped from now on." });
+      notices.done("Saved", { more: "It applies to documents clipped from now on." });
       void client.invalidateQueries({ queryKey: ["reach-settings"] });
       void client.invalidateQueries({ queryKey: ["reach"] });
     },
@@ -40,11 +40,11 @@ export function ReachSettingsPart() {
   return (
     <section className="mb-5" aria-labelledby="reach-settings-title">
       <h2 id="reach-settings-title" className="mb-1">
-        Reach
+        Also shown on
       </h2>
       <p className="text-2">
-        A paper shows on the record it is clipped to. Papers of these types also show on other records along the chain, above and beneath;
-        whoever clips one can choose otherwise.
+        A document is shown on the record it is clipped to. Documents of these types are also shown on related records; this can be changed
+        for each clip.
       </p>
       <div style={{ maxWidth: 720 }}>
         {reaching.map((t) => (
@@ -71,7 +71,7 @@ export function ReachSettingsPart() {
               ))}
               <AddType
                 label={`${t.plural} also on`}
-                words="and on …"
+                words="add …"
                 options={me.recordTypes.filter((r) => !(now.types[t.key] ?? []).includes(r.key))}
                 onAdd={(r) => setType(t.key, [...(now.types[t.key] ?? []), r])}
               />
@@ -79,7 +79,7 @@ export function ReachSettingsPart() {
           </div>
         ))}
         <div className="field-row">
-          <label htmlFor="reach-another">Another document type</label>
+          <label htmlFor="reach-another">Add document type</label>
           <Form.Select
             id="reach-another"
             size="sm"
@@ -114,7 +114,7 @@ export function ReachSettingsPart() {
               isInvalid={!next.success}
               onChange={(e) => setDraft({ ...now, askAbove: e.target.value })}
             />
-            <span className="text-2">records that would see it</span>
+            <span className="text-2">records</span>
           </div>
         </div>
         {draft ? (
@@ -123,7 +123,7 @@ export function ReachSettingsPart() {
               Save
             </Button>
             <Button size="sm" variant="plain" onClick={() => setDraft(null)}>
-              Leave it as it was
+              Reset
             </Button>
           </div>
         ) : null}

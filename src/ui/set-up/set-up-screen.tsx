@@ -15,7 +15,7 @@ import { LearntSenders } from "./learnt-senders.tsx";
 import { OurNumbers } from "./our-numbers.tsx";
 import { LabelFormats } from "./label-formats.tsx";
 import { QueueIntake } from "./queue-intake.tsx";
-import { HandsFreeSettings } from "../hands-free/hands-free-settings.tsx";
+import { AutomaticFilingSettings } from "../automatic-filing/automatic-filing-settings.tsx";
 import { ReachSettingsPart } from "./reach-settings.tsx";
 import { ToleranceSettings } from "./tolerance.tsx";
 import { Weights } from "./weights.tsx";
@@ -49,7 +49,7 @@ export function SetUpScreen() {
         <JunkSenders />
         <LearntSenders />
         <Weights />
-        <HandsFreeSettings />
+        <AutomaticFilingSettings />
         <OurNumbers />
         <ToleranceSettings />
         <ReachSettingsPart />
@@ -69,7 +69,7 @@ function Limits() {
     mutationFn: (next: IntakeLimits) => apiSend<IntakeLimits>("PUT", "/settings/limits", next),
     onSuccess: () => {
       setDraft(null);
-      notices.done("Limits saved", { more: "They hold from the next file on." });
+      notices.done("Limits saved", { more: "They apply to the next file." });
       void client.invalidateQueries({ queryKey: ["limits"] });
     },
     onError: notices.wrong,
@@ -81,7 +81,7 @@ function Limits() {
   return (
     <section className="mb-5" aria-labelledby="limits-title">
       <h2 id="limits-title" className="mb-2">
-        What is taken in
+        File limits
       </h2>
       <Form
         onSubmit={(e) => {
@@ -99,14 +99,14 @@ function Limits() {
           />
           <LimitField
             id="limit-pages"
-            label="Most pages of a paper"
+            label="Most pages per document"
             max={20000}
             value={now.pagesMax}
             onChange={(pagesMax) => set({ pagesMax })}
           />
           <LimitField
             id="limit-files"
-            label="Most files of one drop"
+            label="Most files per drop"
             max={10000}
             value={now.filesMax}
             onChange={(filesMax) => set({ filesMax })}
@@ -114,7 +114,7 @@ function Limits() {
         </div>
         <fieldset className="d-flex flex-wrap gap-3 mb-3">
           <legend className="text-2 mb-1" style={{ fontSize: "0.75rem" }}>
-            Kinds of file, by their content
+            File types, by content
           </legend>
           {offeredKinds.map((k) => (
             <Form.Check
@@ -131,7 +131,7 @@ function Limits() {
         </Button>
         {draft ? (
           <Button variant="quiet" className="ms-2" onClick={() => setDraft(null)}>
-            Put back
+            Reset
           </Button>
         ) : null}
       </Form>
@@ -186,7 +186,7 @@ function People() {
             <th scope="col" className="text-end">
               Keys
             </th>
-            <th scope="col">Last here</th>
+            <th scope="col">Last seen</th>
           </tr>
         </thead>
         <tbody>
@@ -199,7 +199,7 @@ function People() {
               <td>{p.roles.join(", ")}</td>
               <td className="text-2">{p.queues.join(", ") || "none"}</td>
               <td className="num">{p.keys || ""}</td>
-              <td className="text-nowrap">{p.lastSeenAt ? <When at={p.lastSeenAt} /> : <span className="text-3">not yet</span>}</td>
+              <td className="text-nowrap">{p.lastSeenAt ? <When at={p.lastSeenAt} /> : <span className="text-3">never</span>}</td>
             </tr>
           ))}
         </tbody>
@@ -220,7 +220,7 @@ function Types() {
           <tr>
             <th scope="col">Type</th>
             <th scope="col">Kind</th>
-            <th scope="col">Beneath</th>
+            <th scope="col">Parent</th>
             <th scope="col">Fields</th>
           </tr>
         </thead>
@@ -231,7 +231,7 @@ function Types() {
                 <Icon name={t.icon} /> <strong className="ms-1">{t.label}</strong> <code className="text-3">{t.key}</code>
               </td>
               <td>{t.kind}</td>
-              <td className="text-2">{t.above.map((a) => me.recordTypes.find((x) => x.key === a)?.label).join(", ")}</td>
+              <td className="text-2">{t.parent.map((a) => me.recordTypes.find((x) => x.key === a)?.label).join(", ")}</td>
               <td className="text-2">{t.fields.map((f) => f.label).join(", ")}</td>
             </tr>
           ))}

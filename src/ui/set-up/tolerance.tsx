@@ -6,7 +6,7 @@ import { type Tolerance, toleranceSchema } from "#core/comparing/tolerance.ts";
 import { apiGet, apiSend } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 
-/** How far a paper may be from its order before it is said to differ. */
+/** How far a document may be from its order before it is said to differ. */
 export function ToleranceSettings() {
   const notices = useNotices();
   const client = useQueryClient();
@@ -16,7 +16,7 @@ export function ToleranceSettings() {
     mutationFn: (next: Tolerance) => apiSend("PUT", "/settings/tolerance", next),
     onSuccess: () => {
       setTyped({});
-      notices.done("Saved", { more: "It holds for every paper that is looked at from now on." });
+      notices.done("Saved", { more: "It applies to documents compared from now on." });
       void client.invalidateQueries({ queryKey: ["tolerance"] });
       void client.invalidateQueries({ queryKey: ["comparison"] });
     },
@@ -51,12 +51,12 @@ export function ToleranceSettings() {
   return (
     <section className="mb-5" aria-labelledby="tolerance-title">
       <h2 id="tolerance-title" className="mb-1">
-        What is let pass
+        Tolerances
       </h2>
-      <p className="text-2">An invoice that is no further from its order than this fits. Of share and amount the greater one counts.</p>
+      <p className="text-2">How far an invoice may differ from its order and still match. The larger of percentage and amount applies.</p>
       <div style={{ maxWidth: 560 }}>
-        {field("share", "Prices and sums", "per cent")}
-        {field("amount", "Sums also by", "in the paper’s currency")}
+        {field("share", "Prices and totals", "per cent")}
+        {field("amount", "Totals also by", "in the document’s currency")}
         {field("quantityShare", "Quantities", "per cent")}
         {Object.keys(typed).length > 0 ? (
           <Button size="sm" disabled={!next.success || save.isPending} onClick={() => next.success && save.mutate(next.data)}>

@@ -11,8 +11,8 @@ import { countText } from "../kit/words.ts";
 const afterWords: Readonly<Record<WatchAfter | "", string>> = {
   "": "not watched",
   keep: "stays where it is",
-  done: "goes to the folder done",
-  remove: "is removed after proof",
+  done: "moved to folder done",
+  remove: "deleted after verification",
 };
 
 /** Watched folders: one for each queue, what becomes of what was taken, and what is not taken with the reason. */
@@ -38,15 +38,15 @@ export function WatchedFolders() {
       <h2 id="folders-title" className="mb-1">
         Watched folders
       </h2>
-      <p className="text-2">A sub-folder called after a record’s number or a document type says what the papers in it are.</p>
+      <p className="text-2">Name a sub-folder after a record number or document type to assign its documents.</p>
       <div style={{ overflowX: "auto" }}>
         <Table className="align-middle">
           <thead>
             <tr>
               <th>Queue</th>
               <th>Folder</th>
-              <th>What was taken</th>
-              <th>Not taken</th>
+              <th>After import</th>
+              <th>Rejected</th>
             </tr>
           </thead>
           <tbody>
@@ -57,7 +57,7 @@ export function WatchedFolders() {
                 <td>
                   <Form.Select
                     size="sm"
-                    aria-label={`What was taken from the folder of ${q.label}`}
+                    aria-label={`After import from the folder of ${q.label}`}
                     value={q.watchAfter ?? ""}
                     disabled={save.isPending}
                     onChange={(e) => save.mutate({ q, after: e.target.value === "" ? null : (e.target.value as WatchAfter) })}

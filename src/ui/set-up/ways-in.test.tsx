@@ -38,7 +38,7 @@ describe("Mail in", () => {
   test("shows each queue's address, and sets what is kept of a message at once", async () => {
     draw(<MailIn />, [queue({ senders: ["@orrin.example"] })]);
     expect(await screen.findByText("payables@papers.example")).toBeTruthy();
-    fireEvent.change(screen.getByLabelText("Kept of a message to Payables"), { target: { value: "partsOnly" } });
+    fireEvent.change(screen.getByLabelText("Parts kept from mail to Payables"), { target: { value: "partsOnly" } });
     await waitFor(() => expect(sent).toEqual([{ keeps: "partsOnly", senders: ["@orrin.example"] }]));
   });
   test("takes senders however they are written one after the other, and offers to save only what was changed", async () => {
@@ -63,14 +63,14 @@ describe("Mail in", () => {
   });
   test("says plainly that no mail is taken in where no port is set", async () => {
     draw(<MailIn />, [queue({ address: null })]);
-    expect(await screen.findByText(/No port is set for mail/)).toBeTruthy();
+    expect(await screen.findByText(/No mail port is configured/)).toBeTruthy();
   });
 });
 
 describe("Watched folders", () => {
   test("are switched on with what becomes of the original, and off again", async () => {
     draw(<WatchedFolders />, [queue()]);
-    const choice = await screen.findByLabelText("What was taken from the folder of Payables");
+    const choice = await screen.findByLabelText("After import from the folder of Payables");
     fireEvent.change(choice, { target: { value: "done" } });
     expect(await screen.findByText("The folder of Payables is watched")).toBeTruthy();
     fireEvent.change(choice, { target: { value: "" } });

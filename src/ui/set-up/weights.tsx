@@ -2,7 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Table } from "react-bootstrap";
-import type { WeightsAnswer } from "#server/suggesting/weights.ts";
+import type { WeightsAnswer } from "#server/matching/weights.ts";
 import { apiGet, apiSend } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { countText, dayText } from "../kit/words.ts";
@@ -17,8 +17,8 @@ export function Weights() {
     mutationFn: (wish: { act: "learn" } | { act: "use"; version: number }) =>
       apiSend<{ version: number; isTaken: boolean; papers: number }>("POST", "/settings/weights", wish),
     onSuccess: ({ version, isTaken, papers }) => {
-      notices.done(isTaken ? `Version ${version} is used from now on` : "The weights stay as they are", {
-        more: isTaken ? "" : `Learnt from ${countText(papers, "paper")}, they would not be better on other senders’ papers.`,
+      notices.done(isTaken ? `Version ${version} is now in use` : "The weights are unchanged", {
+        more: isTaken ? "" : `Learnt from ${countText(papers, "document")}, they would be no better on other senders’ documents.`,
       });
       void client.invalidateQueries({ queryKey: ["weights"] });
     },
@@ -30,12 +30,11 @@ export function Weights() {
   return (
     <section className="mb-5" aria-labelledby="weights-title">
       <h2 id="weights-title" className="mb-1">
-        What speaks for a record
+        Evidence weights
       </h2>
       <p className="text-2">
-        {w.version === 1 ? "The starting weights are used." : `Version ${w.version} is used, learnt from what people decided.`}{" "}
-        {countText(w.decided, "paper")} can be learnt from; new weights are taken only where they are better on senders that nothing was
-        learnt from.
+        {w.version === 1 ? "The initial weights are in use." : `Version ${w.version} is in use, learnt from filing decisions.`}{" "}
+        {countText(w.decided, "document")} available for learning. New weights are used only if they are better on other senders.
       </p>
       <div className="d-flex gap-2 mb-3">
         <Button
@@ -44,26 +43,26 @@ export function Weights() {
           disabled={change.isPending || w.decided < w.learnsFrom}
           onClick={() => change.mutate({ act: "learn" })}
         >
-          Learn anew
+          Learn again
         </Button>
         {w.version !== 1 ? (
           <Button size="sm" variant="plain" disabled={change.isPending} onClick={() => change.mutate({ act: "use", version: 0 })}>
-            Back to the starting weights
+            Use initial weights
           </Button>
         ) : null}
         <Button size="sm" variant="quiet" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
-          {isOpen ? "Hide them" : "Show them"}
+          {isOpen ? "Hide weights" : "Show weights"}
         </Button>
-        {w.decided < w.learnsFrom ? <span className="text-2 align-self-center">It takes {w.learnsFrom} papers.</span> : null}
+        {w.decided < w.learnsFrom ? <span className="text-2 align-self-center">Learning needs {w.learnsFrom} documents.</span> : null}
       </div>
       {w.versions.length > 0 ? (
         <ul className="list-unstyled text-2">
           {w.versions.map((v) => (
             <li key={v.version}>
-              Version {v.version}, {dayText(v.madeAt)}: {countText(v.papers, "paper")}, surprise {v.before.toFixed(3)} before,{" "}
+              Version {v.version}, {dayText(v.madeAt)}: {countText(v.papers, "document")}, surprise {v.before.toFixed(3)} before,{" "}
               {v.after.toFixed(3)} after{" "}
               {v.isUsed ? (
-                <span className="chip moss">used</span>
+                <span className="chip moss">in use</span>
               ) : (
                 <Button
                   size="sm"
@@ -71,7 +70,7 @@ export function Weights() {
                   className="p-0 text-decoration-underline"
                   onClick={() => change.mutate({ act: "use", version: v.version })}
                 >
-                  use it
+                  use
                 </Button>
               )}
             </li>

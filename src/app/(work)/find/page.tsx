@@ -1,4 +1,4 @@
-import { FindScreen } from "#ui/find/find-screen.tsx";
+import { FindScreen } from "#ui/search/find-screen.tsx";
 
 export default function FindPage() {
   return <FindScreen />;

@@ -14,26 +14,26 @@ const ids = z
   .transform((t) => t.split(",").filter((id) => id !== ""))
   .optional();
 
-/** Calls about the bench, and about the codes that divide papers. */
+/** Calls about the bench, and about the codes that divide documents. */
 export const benchOperations = define({
   bench: {
     method: "GET",
     path: "/bench",
-    summary: "The pages of some arrivals and documents, with proposed cuts and what their codes say",
+    summary: "Get the pages of arrivals and documents with proposed cuts and barcodes",
     query: z.object({ arrivals: ids, documents: ids }),
     answers: "{sources, cuts, codes}",
   },
   takeApart: {
     method: "POST",
     path: "/bench",
-    summary: "Make parts of the pages of some arrivals and documents, and file them",
+    summary: "Split and join pages of arrivals and documents into parts, and file them",
     body: apartSchema,
     answers: "{parts}",
   },
   suggestPiles: {
     method: "POST",
     path: "/bench/suggestions",
-    summary: "What piles of pages on the bench are and which records they belong to, before they are cut",
+    summary: "Suggest type and record for piles of pages before they are cut",
     body: pilesSchema,
     answers: "{piles}, null for a pile that is not read yet",
   },
@@ -59,22 +59,27 @@ export const benchOperations = define({
   putBack: {
     method: "POST",
     path: "/arrivals/{id}/put-back",
-    summary: "Undo what the bench made of an arrival, while none of it is filed",
+    summary: "Undo a split or join while none of its parts is filed",
     params: arrivalParams,
     answers: "{restored}",
   },
   sheets: {
     method: "POST",
     path: "/codes/sheets",
-    summary: "Cover sheets, labels or separator sheets to print",
+    summary: "Create a PDF of cover sheets, labels or separator sheets",
     body: sheetsSchema,
     answers: "application/pdf",
   },
-  labelFormats: { method: "GET", path: "/settings/label-formats", summary: "The business system's barcodes", answers: "{items}" },
+  labelFormats: {
+    method: "GET",
+    path: "/settings/label-formats",
+    summary: "List the barcode patterns of the business system",
+    answers: "{items}",
+  },
   putLabelFormats: {
     method: "PUT",
     path: "/settings/label-formats",
-    summary: "Say what the business system's barcodes look like",
+    summary: "Set the barcode patterns of the business system",
     body: z.object({ formats: labelFormatsSchema }),
     answers: "{items}",
   },

@@ -7,18 +7,18 @@ import { company, cursor, define, limit, recordParams, recordReference, short } 
 
 const typeParams = z.object({ type: z.string().max(40) });
 
-/** Calls about what papers records ought to have. */
+/** Calls about what documents records must have. */
 export const checklistsOperations = define({
   missing: {
     method: "GET",
     path: "/checklists/missing",
-    summary: "Records with something missing, in hand, lapsed or about to lapse; what is due first comes first",
+    summary: "List records with outstanding, received, expiring or expired items, earliest due first",
     query: z.object({
       view: z.enum(missingViews).default("missing"),
       type: short,
       company,
       item: short,
-      above: recordReference,
+      parent: recordReference,
       responsible: z.string().max(64).optional(),
       q: short,
       limit,
@@ -29,14 +29,14 @@ export const checklistsOperations = define({
   missingCounts: {
     method: "GET",
     path: "/checklists/counts",
-    summary: "How many there are, by record type, and of one type by item",
+    summary: "Count them by record type, and by item of one type",
     query: z.object({ type: short, company, responsible: z.string().max(64).optional() }),
     answers: "{types, items}",
   },
   decideItem: {
     method: "POST",
     path: "/records/{type}/{key}/checklist",
-    summary: "Accept a paper for an item, waive it, tie a paper to it, add one to this record",
+    summary: "Accept, waive, require, link or add a checklist item of a record",
     params: recordParams,
     query: z.object({ company }),
     body: itemActSchema,
@@ -45,31 +45,31 @@ export const checklistsOperations = define({
   remind: {
     method: "POST",
     path: "/checklists/remind",
-    summary: "Remind whoever answers for these records of what is missing",
+    summary: "Remind the people responsible for records with outstanding items",
     body: remindSchema,
     answers: "{reminded, people, nobody}",
   },
-  reminders: { method: "GET", path: "/checklists/reminders", summary: "What one was reminded of", answers: "{items}" },
+  reminders: { method: "GET", path: "/checklists/reminders", summary: "List one's own reminders", answers: "{items}" },
   putAwayReminders: {
     method: "POST",
     path: "/checklists/reminders",
-    summary: "Put reminders away",
+    summary: "Dismiss reminders",
     body: z.object({ ids: z.array(z.number().int()).min(1).max(500) }),
     answers: "{done}",
   },
   setResponsible: {
     method: "POST",
     path: "/checklists/responsible",
-    summary: "Say who answers for these records",
+    summary: "Set who is responsible for records",
     body: responsibleSchema,
     answers: "{done}",
   },
-  answering: { method: "GET", path: "/checklists/people", summary: "Who can answer for records", answers: "{items}" },
-  checklists: { method: "GET", path: "/checklists/rules", summary: "The checklists of all record types", answers: "{items}" },
+  answering: { method: "GET", path: "/checklists/people", summary: "List people who can be responsible for records", answers: "{items}" },
+  checklists: { method: "GET", path: "/checklists/rules", summary: "List the checklists of all record types", answers: "{items}" },
   putChecklist: {
     method: "PUT",
     path: "/checklists/rules/{type}",
-    summary: "Save a record type's checklist; all its records are looked at anew",
+    summary: "Save a record type's checklist; a job re-evaluates its records",
     params: typeParams,
     body: checklistInputSchema.extend({ version: z.number().int().min(0) }),
     answers: "{version, job}",
@@ -77,7 +77,7 @@ export const checklistsOperations = define({
   previewChecklist: {
     method: "POST",
     path: "/checklists/rules/{type}/preview",
-    summary: "What saving it would change; nothing is saved",
+    summary: "Preview the effect of a checklist; writes nothing",
     params: typeParams,
     body: checklistInputSchema,
     answers: "{records, items, becomeIncomplete, becomeComplete, examples}",

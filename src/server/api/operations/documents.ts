@@ -16,27 +16,27 @@ import {
 
 /** Calls about documents and finding them. */
 export const documentsOperations = define({
-  document: { method: "GET", path: "/documents/{code}", summary: "A document", params: documentParams, answers: "the document" },
+  document: { method: "GET", path: "/documents/{code}", summary: "Get a document", params: documentParams, answers: "the document" },
   documentView: {
     method: "GET",
     path: "/documents/{code}/view",
-    summary: "What a viewer shows it from",
+    summary: "Get what a viewer needs to show it",
     params: documentParams,
     answers: "{kind, pages, outline, text}",
   },
   documentContent: {
     method: "GET",
     path: "/documents/{code}/content",
-    summary: "Its bytes",
+    summary: "Get its bytes",
     params: documentParams,
     query: contentQuery,
     answers: "the bytes",
   },
-  documentText: { method: "GET", path: "/documents/{code}/text", summary: "Its text", params: documentParams, answers: "text/plain" },
+  documentText: { method: "GET", path: "/documents/{code}/text", summary: "Get its text", params: documentParams, answers: "text/plain" },
   documentPage: {
     method: "GET",
     path: "/documents/{code}/pages/{page}",
-    summary: "A page's picture ({n}.png, {n}.jpg) or words ({n}.words)",
+    summary: "Get a page picture ({n}.png, {n}.jpg) or its words with boxes ({n}.words)",
     params: documentPageParams,
     query: pictureQuery,
     answers: "image/png",
@@ -44,7 +44,7 @@ export const documentsOperations = define({
   documentTimeline: {
     method: "GET",
     path: "/documents/{code}/timeline",
-    summary: "What happened to it",
+    summary: "Get its timeline",
     params: documentParams,
     answers: "{items}",
   },
@@ -58,14 +58,14 @@ export const documentsOperations = define({
   placeAgain: {
     method: "POST",
     path: "/documents/{code}/place-again",
-    summary: "Try to place it again",
+    summary: "Retry storing it",
     params: documentParams,
     answers: "{state}",
   },
   find: {
     method: "GET",
     path: "/find",
-    summary: "Find documents by their words",
+    summary: "Find documents by their text and properties",
     query: z.object({
       q: z.string().max(300).default(""),
       type: short,
@@ -82,7 +82,7 @@ export const documentsOperations = define({
   changeDocument: {
     method: "PATCH",
     path: "/documents/{code}",
-    summary: "Change its title, type, properties or clips; answers the move it causes",
+    summary: "Change its title, type, properties or clips; returns the move this causes",
     params: documentParams,
     body: changeSchema,
     answers: "{code, title, move}",
@@ -90,14 +90,14 @@ export const documentsOperations = define({
   reach: {
     method: "POST",
     path: "/clips/reach",
-    summary: "Which records would see a clip of a document type; nothing is written",
+    summary: "List records on which a clip would also be shown; writes nothing",
     body: reachWishSchema,
     answers: "{items}",
   },
   shelveDocument: {
     method: "POST",
     path: "/documents/{code}/shelf",
-    summary: "Put it on a shelf, or take it off; it is stored once",
+    summary: "Put it on a shelf, or take it off",
     params: documentParams,
     body: z.object({ shelf: z.number().int(), on: z.boolean().default(true) }),
     answers: "the shelf",

@@ -1,15 +1,15 @@
 import { z } from "zod";
 import { folderRuleSchema } from "#core/filing-plan/folder-rule.ts";
-import { planActs } from "../../filing-plan/run-plan.ts";
+import { planActs } from "../../filing-plan/act-on-plan.ts";
 import { define, limit, cursor, short, company, recordParams, planParams } from "./operation.ts";
 
 /** Calls about folder rules and move plans. */
 export const filingPlanOperations = define({
-  folderRules: { method: "GET", path: "/folder-rules", summary: "The filing plan", answers: "{items}" },
+  folderRules: { method: "GET", path: "/folder-rules", summary: "Get the filing plan", answers: "{items}" },
   putFolderRule: {
     method: "PUT",
     path: "/folder-rules/{type}",
-    summary: "Save a folder rule; it holds for records that have no folder yet",
+    summary: "Save a folder rule; it applies to records without a folder",
     params: z.object({ type: z.string().max(40) }),
     body: z.object({ rule: folderRuleSchema, version: z.number().int().min(0).nullable().default(null) }),
     answers: "{version}",
@@ -17,7 +17,7 @@ export const filingPlanOperations = define({
   previewFolderRule: {
     method: "POST",
     path: "/folder-rules/{type}/preview",
-    summary: "The folders that real records would get",
+    summary: "Preview the folders that real records would get",
     params: z.object({ type: z.string().max(40) }),
     body: z.object({
       rule: folderRuleSchema,
@@ -28,29 +28,29 @@ export const filingPlanOperations = define({
     }),
     answers: "{errors, samples, clashes, records}",
   },
-  plans: { method: "GET", path: "/move-plans", summary: "Move plans, newest first", answers: "{items}" },
-  drawPlan: {
+  plans: { method: "GET", path: "/move-plans", summary: "List move plans, newest first", answers: "{items}" },
+  computeMovePlan: {
     method: "POST",
     path: "/move-plans",
-    summary: "Draw a move plan: for a changed rule, or for everything out of step",
+    summary: "Compute a move plan for a changed rule, or for every folder that differs from the plan",
     body: z.union([
       z.object({ recordType: z.string().max(40), rule: folderRuleSchema, version: z.number().int().min(0) }),
       z.object({ outOfStep: z.union([z.literal("all"), z.array(z.string().max(40)).min(1).max(100)]) }),
     ]),
     answers: "{id}",
   },
-  plan: { method: "GET", path: "/move-plans/{id}", summary: "A move plan and how far it is", params: planParams, answers: "the plan" },
+  plan: { method: "GET", path: "/move-plans/{id}", summary: "Get a move plan and its progress", params: planParams, answers: "the plan" },
   actOnPlan: {
     method: "POST",
     path: "/move-plans/{id}/{act}",
-    summary: "Start, stop, continue, undo, retry or drop it",
+    summary: "Start, stop, resume, undo, retry or discard it",
     params: planParams.extend({ act: z.enum(planActs) }),
     answers: "the plan",
   },
   planSteps: {
     method: "GET",
     path: "/move-plans/{id}/steps",
-    summary: "Its moves, old and new; CSV with Accept: text/csv",
+    summary: "List its moves; CSV with Accept: text/csv",
     params: planParams,
     query: z.object({ q: short, show: z.enum(["trouble", "numbered", "moved", "planned"]).optional(), limit, cursor }),
     answers: "{items, next, total}",
@@ -58,28 +58,28 @@ export const filingPlanOperations = define({
   planFile: {
     method: "GET",
     path: "/folder-rules/file",
-    summary: "The filing plan as one file, YAML or JSON",
+    summary: "Export the filing plan as YAML or JSON",
     query: z.object({ form: z.enum(["yaml", "json"]).default("yaml") }),
     answers: "the file",
   },
   planFileSchema: {
     method: "GET",
     path: "/folder-rules/schema.json",
-    summary: "The JSON Schema of that file",
+    summary: "Get the JSON Schema of the filing plan file",
     open: true,
     answers: "JSON Schema",
   },
   importPlanFile: {
     method: "POST",
     path: "/folder-rules/file",
-    summary: "Compare a filing plan with the one in force, or save it",
+    summary: "Compare a filing plan file with the current plan, or save it",
     body: z.object({ text: z.string().max(1_000_000), save: z.boolean().default(false) }),
     answers: "{differences, errors} or {saved}",
   },
   moveRecordFolder: {
     method: "POST",
     path: "/records/{type}/{key}/move-folder",
-    summary: "Move its folder to where the filing plan has it",
+    summary: "Move its folder to its location in the filing plan",
     params: recordParams,
     query: z.object({ company }),
     answers: "{move}",

@@ -13,12 +13,12 @@ export const recordsOperations = define({
   lookup: {
     method: "GET",
     path: "/records/lookup",
-    summary: "Look-up while typing",
+    summary: "Look up records while typing",
     query: z.object({
       q: z.string().max(200).default(""),
       type: short,
       company,
-      above: z
+      parent: z
         .string()
         .regex(/^[^:]+:.+$/, "must be type:key")
         .optional(),
@@ -31,19 +31,19 @@ export const recordsOperations = define({
   recordCounts: {
     method: "GET",
     path: "/records/counts",
-    summary: "Records and papers by type",
+    summary: "Count records and documents by type",
     query: z.object({ company }),
     answers: "{items}",
   },
   records: {
     method: "GET",
     path: "/records",
-    summary: "Records of a type",
+    summary: "List records of a type",
     query: z.object({
       type: z.string().max(40),
       company,
       q: short,
-      above: recordReference,
+      parent: recordReference,
       status: short,
       checklist: z.enum(["missing", "complete"]).optional(),
       from: day,
@@ -67,7 +67,7 @@ export const recordsOperations = define({
   record: {
     method: "GET",
     path: "/records/{type}/{key}",
-    summary: "A record, its counts and its checklist",
+    summary: "Get a record with its counts and checklist",
     params: recordParams,
     query: z.object({ company }),
     answers: "the record",
@@ -75,7 +75,7 @@ export const recordsOperations = define({
   openedRecord: {
     method: "POST",
     path: "/records/{type}/{key}/opened",
-    summary: "Remember that you opened it, for your own list of records opened last",
+    summary: "Note that one opened it, for one's recently opened records",
     params: recordParams,
     query: z.object({ company }),
     answers: "{done}",
@@ -83,7 +83,7 @@ export const recordsOperations = define({
   wishScan: {
     method: "POST",
     path: "/records/{type}/{key}/scan",
-    summary: "Tie the next batch that a scanner delivers to a queue within five minutes to it",
+    summary: "Assign to it the next batch scanned into a queue within five minutes",
     params: recordParams,
     query: z.object({ company }),
     body: scanWishSchema,
@@ -92,15 +92,21 @@ export const recordsOperations = define({
   scanWish: {
     method: "GET",
     path: "/scans/{id}",
-    summary: "Whether the batch that you wait for has arrived",
+    summary: "Get the state of an expected scan",
     params: arrivalParams,
     answers: "{id, queue, until, state: waiting, arrived or over, arrival}",
   },
-  endScanWish: { method: "POST", path: "/scans/{id}/end", summary: "Wait for it no longer", params: arrivalParams, answers: "the same" },
+  endScanWish: {
+    method: "POST",
+    path: "/scans/{id}/end",
+    summary: "Stop waiting for an expected scan",
+    params: arrivalParams,
+    answers: "the same",
+  },
   recordDocuments: {
     method: "GET",
     path: "/records/{type}/{key}/documents",
-    summary: "Its documents: its own, along its chain, or beneath it",
+    summary: "List its documents: own, along its chain, of its parent, or of its child records",
     params: recordParams,
     query: z.object({ company, scope: z.enum(scopes).default("own"), limit, cursor }),
     answers: "{items, next}",
@@ -108,22 +114,22 @@ export const recordsOperations = define({
   writeActivity: {
     method: "POST",
     path: "/records/{type}/{key}/activities",
-    summary: "Write down a call, visit, message or meeting as a paper of it",
+    summary: "Record a call, visit, message or meeting as a document",
     params: recordParams,
     query: z.object({ company }),
     body: activitySchema,
-    answers: "{code, title, path, placement}",
+    answers: "{code, title, path, location}",
   },
   changeSections: {
     method: "POST",
     path: "/records/{type}/{key}/sections",
-    summary: "Move papers between its sections, place what is not placed, change its sections",
+    summary: "Move documents between its sections, or change its sections",
     params: recordParams,
     query: z.object({ company }),
     body: sectionActSchema,
     answers: "{moved}",
   },
-  sectionTemplates: { method: "GET", path: "/sections", summary: "The sections of all record types", answers: "{items}" },
+  sectionTemplates: { method: "GET", path: "/sections", summary: "List the sections of all record types", answers: "{items}" },
   putSectionTemplate: {
     method: "PUT",
     path: "/sections/{type}",
@@ -135,7 +141,7 @@ export const recordsOperations = define({
   recordTimeline: {
     method: "GET",
     path: "/records/{type}/{key}/timeline",
-    summary: "What happened to it",
+    summary: "Get its timeline",
     params: recordParams,
     query: z.object({ company }),
     answers: "{items}",

@@ -5,25 +5,25 @@ import { connectionInputSchema, setUpSchema } from "../../repository/manage-conn
 import { repositorySettingsSchema } from "../../settings/load-settings.ts";
 import { define, limit, cursor, short, company, connectionParams } from "./operation.ts";
 
-/** Calls about connections, folders and what is adrift. */
+/** Calls about connections, folders and what is out of sync. */
 export const repositoryOperations = define({
   tree: {
     method: "GET",
     path: "/repository/tree",
-    summary: "The next level of the repository below a path",
+    summary: "List the repository below a path",
     query: z.object({ connection: z.string().max(40).optional(), path: z.string().max(1200).default(""), q: short }),
     answers: "{items, truncated}",
   },
   locations: {
     method: "GET",
     path: "/repository/locations",
-    summary: "All folders of all records with their state; CSV with Accept: text/csv",
+    summary: "List record folders with their state; CSV with Accept: text/csv",
     query: z.object({
       q: short,
       connection: z.string().max(40).optional(),
       type: short,
       company,
-      state: z.enum(["placed", "waiting", "moving", "adrift", "failed", "empty"]).optional(),
+      state: z.enum(["stored", "waiting", "moving", "outOfSync", "failed", "empty"]).optional(),
       sort: z.enum(locationSorts).default("path"),
       order: z.enum(["up", "down"]).default("up"),
       limit,
@@ -34,15 +34,15 @@ export const repositoryOperations = define({
   outOfSync: {
     method: "GET",
     path: "/repository/out-of-sync",
-    summary: "Documents out of sync on the records that you are responsible for",
+    summary: "List out-of-sync documents of records one is responsible for",
     query: z.object({ company }),
     answers: "{items, total}",
   },
-  shelves: { method: "GET", path: "/repository/shelves", summary: "Shelves", answers: "{items}" },
+  shelves: { method: "GET", path: "/repository/shelves", summary: "List shelves", answers: "{items}" },
   makeShelf: {
     method: "POST",
     path: "/repository/shelves",
-    summary: "Make a shelf",
+    summary: "Create a shelf",
     body: z.object({
       connection: z.string().max(40),
       path: z.string().trim().min(1).max(400),
@@ -66,7 +66,7 @@ export const repositoryOperations = define({
   findings: {
     method: "GET",
     path: "/repository/findings",
-    summary: "What was found in the repository and waits for a decision",
+    summary: "List changes in the repository that need a decision",
     query: z.object({
       state: z.enum(["open", "decided", "settling"]).default("open"),
       kind: z.enum(["new", "changed", "removed", "folder"]).optional(),
@@ -78,7 +78,7 @@ export const repositoryOperations = define({
   decideFindings: {
     method: "POST",
     path: "/repository/findings/decide",
-    summary: "Decide what becomes of findings",
+    summary: "Decide about changes in the repository",
     body: z.object({
       ids: z.array(z.number().int()).min(1).max(500),
       decision: z.enum(allDecisions),
@@ -89,15 +89,15 @@ export const repositoryOperations = define({
   scanNow: {
     method: "POST",
     path: "/repository/scan",
-    summary: "Look a connection through now",
+    summary: "Scan a connection now",
     body: z.object({ connection: z.string().max(40) }),
     answers: "{queued}",
   },
-  connections: { method: "GET", path: "/connections", summary: "Connections to repositories", answers: "{items}" },
+  connections: { method: "GET", path: "/connections", summary: "List connections", answers: "{items}" },
   putConnection: {
     method: "PUT",
     path: "/connections/{key}",
-    summary: "Make or change a connection; the secret is never given out again",
+    summary: "Create or change a connection; secrets are never returned",
     params: connectionParams,
     body: connectionInputSchema,
     answers: "{key}",
@@ -105,14 +105,14 @@ export const repositoryOperations = define({
   checkConnection: {
     method: "POST",
     path: "/connections/{key}/check",
-    summary: "Try a connection with everything the program will do",
+    summary: "Check a connection with every operation it needs",
     params: connectionParams,
     answers: "{steps, passed}",
   },
   keepSetUp: {
     method: "PUT",
     path: "/connections/{key}/set-up",
-    summary: "Keep where its set-up stands; null when it is finished",
+    summary: "Save the progress of its set-up; null when finished",
     params: connectionParams,
     body: z.object({ setUp: setUpSchema.nullable() }),
     answers: "{key}",
@@ -120,14 +120,14 @@ export const repositoryOperations = define({
   dropConnection: {
     method: "POST",
     path: "/connections/{key}/drop",
-    summary: "Forget a connection that nothing stands on",
+    summary: "Delete a connection that holds nothing",
     params: connectionParams,
     answers: "{key}",
   },
   provision: {
     method: "POST",
     path: "/repository/provision",
-    summary: "Make the folders of all records of some types, or again those that failed",
+    summary: "Create the folders of all records of some types, or retry failed ones",
     body: z.object({
       recordTypes: z.array(z.string().max(40)).max(100).default([]),
       connection: z.string().max(40).nullable().default(null),
@@ -138,13 +138,13 @@ export const repositoryOperations = define({
   repositorySettings: {
     method: "GET",
     path: "/settings/repository",
-    summary: "How often placements are proven again",
+    summary: "Get how many stored files are verified again per minute",
     answers: "the settings",
   },
   putRepositorySettings: {
     method: "PUT",
     path: "/settings/repository",
-    summary: "Set how often placements are proven again",
+    summary: "Set how many stored files are verified again per minute",
     body: repositorySettingsSchema,
     answers: "the settings",
   },

@@ -1,6 +1,6 @@
 import { z } from "zod";
-import { weightsWishSchema } from "../../suggesting/weights.ts";
-import { handsFreeChangeSchema, undoDaySchema } from "../../hands-free/manage.ts";
+import { weightsWishSchema } from "../../matching/weights.ts";
+import { automaticFilingChangeSchema, undoDaySchema } from "../../automatic-filing/manage.ts";
 import { toleranceSchema } from "#core/comparing/tolerance.ts";
 import { reachSettingsSchema } from "#core/reach/reach.ts";
 import { limitsSchema } from "#core/arrivals/limits.ts";
@@ -11,96 +11,96 @@ import { define } from "./operation.ts";
 
 /** Calls about people, settings and the service itself. */
 export const settingsOperations = define({
-  health: { method: "GET", path: "/health", summary: "Whether it can take work", open: true, answers: "{status, version, checks}" },
-  openapi: { method: "GET", path: "/openapi.json", summary: "This description", open: true, answers: "OpenAPI 3.1" },
+  health: { method: "GET", path: "/health", summary: "Report whether it can take work", open: true, answers: "{status, version, checks}" },
+  openapi: { method: "GET", path: "/openapi.json", summary: "Get this description", open: true, answers: "OpenAPI 3.1" },
   me: {
     method: "GET",
     path: "/me",
-    summary: "Who asks, and the types, companies, queues and limits they work with",
+    summary: "Get one's own person, types, companies, queues and limits",
     answers: "the person",
   },
   job: {
     method: "GET",
     path: "/jobs/{id}",
-    summary: "Progress of anything long",
+    summary: "Get the progress of a job",
     params: z.object({ id: z.uuid() }),
     answers: "{state, done, total, failures}",
   },
   putPreferences: {
     method: "PUT",
     path: "/me/preferences",
-    summary: "One's own preferences",
+    summary: "Change one's own preferences",
     body: preferencesChangeSchema,
     answers: "the preferences",
   },
   tolerance: {
     method: "GET",
     path: "/settings/tolerance",
-    summary: "How far a paper may be from its order and still fit",
+    summary: "Get the tolerances for comparing an invoice with its order",
     answers: "the tolerance",
   },
   putTolerance: { method: "PUT", path: "/settings/tolerance", summary: "Set it", body: toleranceSchema, answers: "the tolerance" },
   reachSettings: {
     method: "GET",
     path: "/settings/reach",
-    summary: "Which record types see the clips of each document type, and from how many records on it is asked",
+    summary: "Get on which record types each document type is also shown",
     answers: "{askAbove, types}",
   },
   putReachSettings: { method: "PUT", path: "/settings/reach", summary: "Set it", body: reachSettingsSchema, answers: "{askAbove, types}" },
   weights: {
     method: "GET",
     path: "/settings/weights",
-    summary: "How much each kind of evidence weighs when records are proposed, and what it was learnt from",
+    summary: "Get the evidence weights and their versions",
     answers: "{version, weights, versions}",
   },
   changeWeights: {
     method: "POST",
     path: "/settings/weights",
-    summary: "Learn them anew from what people decided, or take an earlier version (0: the starting ones)",
+    summary: "Learn the evidence weights again, or use an earlier version (0: the initial ones)",
     body: weightsWishSchema,
     answers: "{version, isTaken, papers}",
   },
-  handsFree: {
+  automaticFiling: {
     method: "GET",
     path: "/hands-free",
-    summary: "Hands-free filing by queue and type, with what is to be expected of it",
+    summary: "Get automatic filing by queue and type with its measured accuracy",
     answers: "{items, historyMin}",
   },
-  putHandsFree: {
+  putAutomaticFiling: {
     method: "PUT",
     path: "/hands-free",
-    summary: "Switch it on or off, and say how well it has to go",
-    body: handsFreeChangeSchema,
+    summary: "Switch automatic filing on or off with its required accuracy",
+    body: automaticFilingChangeSchema,
     answers: "{isOn}",
   },
   filedByItself: {
     method: "GET",
     path: "/hands-free/papers",
-    summary: "What was filed without a person, by day",
+    summary: "List automatically filed documents by day",
     query: z.object({ day: z.iso.date().optional() }),
     answers: "{days, items}",
   },
   undoDay: {
     method: "POST",
     path: "/hands-free/undo",
-    summary: "Take everything of one day back to Arrivals that was filed without a person",
+    summary: "Take back all documents filed automatically on one day",
     body: undoDaySchema,
     answers: "{done, failures}",
   },
   checkedPaper: {
     method: "GET",
     path: "/hands-free/papers/{code}",
-    summary: "In what the program had decided otherwise on a paper that was held back, once a person has filed it",
+    summary: "Compare a held-back sample's filing with the automatic decision",
     params: z.object({ code: z.string().max(20) }),
     answers: "{isSample, differences}",
   },
-  limits: { method: "GET", path: "/settings/limits", summary: "What is taken in", answers: "the limits" },
-  putLimits: { method: "PUT", path: "/settings/limits", summary: "Set what is taken in", body: limitsSchema, answers: "the limits" },
-  queues: { method: "GET", path: "/settings/queues", summary: "Queues, their mail addresses and what they keep", answers: "{items}" },
+  limits: { method: "GET", path: "/settings/limits", summary: "Get the file limits", answers: "the limits" },
+  putLimits: { method: "PUT", path: "/settings/limits", summary: "Set the file limits", body: limitsSchema, answers: "the limits" },
+  queues: { method: "GET", path: "/settings/queues", summary: "List queues with their intake settings", answers: "{items}" },
   putQueue: {
     method: "PUT",
     path: "/settings/queues/{key}",
-    summary: "Set how a queue takes mail",
+    summary: "Set how a queue receives mail",
     params: z.object({ key: z.string().max(40) }),
     body: queueMailSchema,
     answers: "what was set",
@@ -108,7 +108,7 @@ export const settingsOperations = define({
   putQueueFolder: {
     method: "PUT",
     path: "/settings/queues/{key}/folder",
-    summary: "Set what becomes of files in a queue's watched folder, or that none is watched",
+    summary: "Set a queue's watched folder, or stop watching it",
     params: z.object({ key: z.string().max(40) }),
     body: queueFolderSchema,
     answers: "{folder}",
@@ -116,10 +116,10 @@ export const settingsOperations = define({
   putQueueIntake: {
     method: "PUT",
     path: "/settings/queues/{key}/intake",
-    summary: "What a queue does by itself with papers that carry codes, and what it takes in",
+    summary: "Set how a queue treats barcodes and which files it accepts",
     params: z.object({ key: z.string().max(40) }),
     body: queueIntakeSchema,
     answers: "{codesBy}",
   },
-  people: { method: "GET", path: "/people", summary: "People, roles and queues", answers: "{items}" },
+  people: { method: "GET", path: "/people", summary: "List people with roles and queues", answers: "{items}" },
 });

@@ -2,7 +2,7 @@ import { createReadStream } from "node:fs";
 import { open, readFile } from "node:fs/promises";
 import type { Readable } from "node:stream";
 
-/** Files up to this are sent in one piece, bytes: most papers; a stream costs a small file more than its bytes. */
+/** Files up to this are sent in one piece, bytes: most documents; a stream costs a small file more than its bytes. */
 const WHOLE_MAX = 4 * 1024 * 1024;
 /** Files between these are read into memory that is used again, bytes: smaller ones need hardly any, larger ones are few. */
 const AGAIN_MIN = 32 * 1024;
@@ -15,7 +15,7 @@ export type WithBody = <T>(localFile: string, sizeBytes: number, send: (body: Bu
 
 /**
  * Makes what sends local files to one server. New memory for each file costs more than reading it, so it is used again once the server has said that it
- * has the file. Each server has its own: one that says so too early gets nothing but papers that go to it anyway.
+ * has the file. Each server has its own: one that says so too early gets nothing but documents that go to it anyway.
  */
 export function makeWithBody(): WithBody {
   const kept: Buffer[] = [];

@@ -46,7 +46,7 @@ export function folderRepository(root: string): Repository {
       () => true,
       () => false,
     );
-  // A share that is not mounted looks like an empty folder: writing there would put papers where nobody finds them.
+  // A share that is not mounted looks like an empty folder: writing there would put documents where nobody finds them.
   const mustBePluggedIn = async (): Promise<void> => {
     if (!(await isPluggedIn())) throw new AppError("repository-unreachable", "later", "the folder is not there or not ours");
   };
@@ -92,7 +92,7 @@ export function folderRepository(root: string): Repository {
       for (const entry of readdirSync(at, { withFileTypes: true })) {
         if (isOwnName(entry.name)) continue;
         if (entry.isDirectory()) folders.push(entry.name);
-        // Links are neither followed nor taken for papers.
+        // Links are neither followed nor taken for documents.
         else if (entry.isFile()) {
           const s = lstatSync(`${at}/${entry.name}`, { throwIfNoEntry: false });
           if (s) files.push(seen(relative === "" ? entry.name : `${relative}/${entry.name}`, s));

@@ -136,7 +136,7 @@ export function webdavRepository(at: WebdavAccess): Repository {
           await steady(() => Promise.reject(error as Error));
         }
         forget(parentOf(to));
-        // What came of it is looked at anew.
+        // What came of it is looked at again.
         if (!second) continue;
       }
       forget(from);
@@ -213,7 +213,7 @@ export function webdavRepository(at: WebdavAccess): Repository {
           await makeFolder(parentOf(relative));
           const isStraight = await putsDirectly();
           try {
-            // Where a line that drops in the middle might leave half a paper under its name it goes under another one first.
+            // Where a line that drops in the middle might leave half a document under its name it goes under another one first.
             const target = isStraight ? relative : onTheWay;
             const headers: Record<string, string> = isStraight ? { "If-None-Match": "*" } : {};
             await withBody(localFile, size, (body) =>

@@ -1,5 +1,5 @@
 import { door } from "#server/api/door.ts";
-import { listHandsFree, saveHandsFree } from "#server/hands-free/manage.ts";
+import { listAutomaticFiling, saveAutomaticFiling } from "#server/automatic-filing/manage.ts";
 
-export const GET = door("handsFree", ({ actor }) => listHandsFree(actor));
-export const PUT = door("putHandsFree", ({ actor, body }) => saveHandsFree(actor, body));
+export const GET = door("automaticFiling", ({ actor }) => listAutomaticFiling(actor));
+export const PUT = door("putAutomaticFiling", ({ actor, body }) => saveAutomaticFiling(actor, body));

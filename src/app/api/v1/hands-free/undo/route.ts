@@ -1,4 +1,4 @@
 import { door } from "#server/api/door.ts";
-import { undoDay } from "#server/hands-free/manage.ts";
+import { undoDay } from "#server/automatic-filing/manage.ts";
 
 export const POST = door("undoDay", ({ actor, body }) => undoDay(actor, body));

@@ -1,4 +1,4 @@
 import { door } from "#server/api/door.ts";
-import { loadPlan } from "#server/filing-plan/run-plan.ts";
+import { loadPlan } from "#server/filing-plan/load-plan.ts";
 
 export const GET = door("plan", ({ actor, params }) => loadPlan(actor, params.id));

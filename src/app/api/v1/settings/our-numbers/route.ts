@@ -1,7 +1,7 @@
 import { allowsAnywhere } from "#core/access/grants.ts";
 import { ok, refuse } from "#core/shared/result.ts";
 import { door } from "#server/api/door.ts";
-import { loadOurNumbers, saveOurNumbers } from "#server/suggesting/load-ourselves.ts";
+import { loadOurNumbers, saveOurNumbers } from "#server/matching/load-ourselves.ts";
 
 export const GET = door("ourNumbers", async ({ actor }) =>
   allowsAnywhere(actor.grants, "manage") ? ok({ items: await loadOurNumbers() }) : refuse("not-allowed"),

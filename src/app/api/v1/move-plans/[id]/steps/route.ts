@@ -1,6 +1,6 @@
 import { door } from "#server/api/door.ts";
 import { csvOf, wantsCsv } from "#server/api/csv.ts";
-import { eachStep, listSteps, stepColumns } from "#server/filing-plan/run-plan.ts";
+import { eachStep, listSteps, stepColumns } from "#server/filing-plan/load-plan.ts";
 
 export const GET = door("planSteps", async ({ actor, params, query, request }) => {
   const { cursor, ...wish } = query;

@@ -1,6 +1,6 @@
 import { refuse } from "#core/shared/result.ts";
 import { door } from "#server/api/door.ts";
-import { findVisibleRecord } from "#server/records/find-record.ts";
+import { findVisibleRecord } from "#server/records/find-visible-record.ts";
 import { changeSections } from "#server/sections/change-sections.ts";
 
 export const POST = door("changeSections", async ({ actor, params, query, body }) => {

@@ -1,6 +1,6 @@
 import { ok, refuse } from "#core/shared/result.ts";
 import { door } from "#server/api/door.ts";
-import { findVisibleRecord } from "#server/records/find-record.ts";
+import { findVisibleRecord } from "#server/records/find-visible-record.ts";
 import { listLines } from "#server/timeline/list-lines.ts";
 
 export const GET = door("recordTimeline", async ({ actor, params, query }) => {

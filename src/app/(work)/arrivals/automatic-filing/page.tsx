@@ -1,0 +1,5 @@
+import { FiledScreen } from "#ui/automatic-filing/filed-screen.tsx";
+
+export default function AutomaticFilingPage() {
+  return <FiledScreen />;
+}
