@@ -209,7 +209,9 @@ async function checks(): Promise<void> {
     );
   if (parts.includes("floors")) {
     await check("floors", () => run(bin("depcruise"), ["--config", ".dependency-cruiser.cjs", "src", "ops", "scenario"]));
-    await check("core is pure, words are ours", () => run(process.execPath, ["--import", "tsx", "ops/check-floors.ts"]));
+    await check("words", () => run(process.execPath, ["--import", "tsx", "ops/check-words.ts"]));
+    await check("references", () => run(process.execPath, ["--import", "tsx", "ops/check-references.ts"]));
+    await check("core is pure, names match", () => run(process.execPath, ["--import", "tsx", "ops/check-floors.ts"]));
   }
   if (parts.includes("unit")) {
     await jest("unit");
