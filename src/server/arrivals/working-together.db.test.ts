@@ -112,7 +112,7 @@ describe("Handing over", () => {
     const ids = [await take(), await take(), await take()];
     must(await claim(admin, ids[2] as ArrivalId, false));
     const handed = await changeMany(clerk, many({ ids, action: "handOver", queue: "general", reason: "yours" }));
-    expect(handed).toMatchObject({ done: 2, failures: [{ what: ids[2], why: "Somebody else works on this: Isla Rowe" }] });
+    expect(handed).toMatchObject({ done: 2, failures: [{ what: ids[2], why: "Somebody else is working on this: Isla Rowe" }] });
     expect(await changeMany(clerk, many({ ids: ids.slice(0, 2), action: "documentType", documentType: "letter" }))).toMatchObject({
       done: 2,
     });

@@ -262,7 +262,7 @@ describe("Taking a bundle apart", () => {
     );
     expect(done.parts[0]).toMatchObject({ title: "Supplier invoice 90-1", problem: null });
     expect(done.parts[0]?.path).toContain("PO-6127");
-    expect(done.parts[1]).toMatchObject({ code: null, problem: "There is no such record: purchaseOrder PO-0" });
+    expect(done.parts[1]).toMatchObject({ code: null, problem: "Unknown record: purchaseOrder PO-0" });
     expect((await loadArrival(admin, done.parts[1]?.id as ArrivalId))?.state).toBe("ready");
     expect((await loadArrival(admin, id))?.endReason).toBe("2 documents, without page 3");
   });

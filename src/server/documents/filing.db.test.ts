@@ -249,7 +249,7 @@ describe("Taking back", () => {
       ),
     ).toMatchObject({
       done: 3,
-      failures: [{ why: "There is nothing here" }],
+      failures: [{ why: "Not found" }],
     });
     expect(
       (await listArrivals(clerk, { states: ["setAside"], limit: 10, offset: 0 })).items.filter((a) => a.endReason === "junk"),
