@@ -184,14 +184,14 @@ describe("What lapses", () => {
       await file(crew, "medicalCertificate", "crewMember", "E-700", { validUntil: "2026-12-15" });
       must(await act(crew, "crewMember", "E-700", { act: "accept", item: "medical" }));
       expect(await listed(crew, "expiring")).toContain("E-700");
-      expect(await kept("E-700")).toMatchObject({ lapses_on: "2026-12-15", changes_on: "2026-12-16", expired: 0 });
+      expect(await kept("E-700")).toMatchObject({ lapses_on: "2026-12-15", changes_on: "2026-12-16", lapsed: 0 });
       expect(await markLapsing()).toBe(0);
     });
     await atTime(day("2026-12-16"), async () => {
       expect(await markLapsing()).toBeGreaterThan(0);
       await refreshAllMarked();
       expect(await states("crewMember", "E-700", crew)).toMatchObject({ medical: "expired" });
-      expect(await kept("E-700")).toMatchObject({ expired: 1, missing: 3, due_on: "2026-12-15" });
+      expect(await kept("E-700")).toMatchObject({ lapsed: 1, missing: 3, due_on: "2026-12-15" });
       expect(await listed(crew, "expired")).toContain("E-700");
       await agrees();
       await file(crew, "medicalCertificate", "crewMember", "E-700", { validUntil: "2028-12-15" });

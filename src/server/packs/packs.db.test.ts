@@ -90,7 +90,7 @@ describe("A pack as a folder with proofs", () => {
   test("holds every document once, as it is, with records, checklists, timelines and an index; and is verified with nothing but itself", async () => {
     const { pack, file } = await made(clerk, { format: "folder", records: both });
     expect(pack).toMatchObject({ state: "done", records: 2, papers: 4, leftOut: [] });
-    expect(await verify(file)).toMatchObject({ code: 0, said: expect.stringContaining("as it was made: 4 documents") as string });
+    expect(await verify(file)).toMatchObject({ code: 0, said: expect.stringContaining("intact: 4 documents") as string });
     const target = path.join(folder, "unpacked");
     await run("unzip", ["-q", file, "-d", target]);
     const top = path.join(target, pack.label);
@@ -111,7 +111,7 @@ describe("A pack as a folder with proofs", () => {
     for (const [change, words] of [
       [() => writeFile(path.join(top, "data/index.csv"), "code\n"), "index.csv: was altered"],
       [() => writeFile(path.join(top, "data/papers/more.pdf"), "x"), "more.pdf: was added"],
-      [() => rm(path.join(top, "data", record.papers[0]?.file ?? "")), "is not there"],
+      [() => rm(path.join(top, "data", record.papers[0]?.file ?? "")), "is missing"],
     ] as const) {
       await cp(top, path.join(folder, "kept"), { recursive: true });
       await change();

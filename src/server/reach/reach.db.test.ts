@@ -179,7 +179,7 @@ describe("A clip that would show on many records", () => {
     must(await change(paper.code, { clips: [clipOn("customerAccount", f.account, [])] }));
     const row = await findVisibleRecord(admin, "customerAccount", f.account, "MF");
     const lines = (await listLines(admin, { recordId: row?.id ?? 0 })).map((l) => l.words);
-    expect(lines.filter((l) => l.startsWith("shows "))).toHaveLength(2);
+    expect(lines.filter((l) => l.startsWith("also shows "))).toHaveLength(2);
   });
 });
 
