@@ -220,9 +220,9 @@ describe("Packs", () => {
     const { id } = must(await beginPack(clerk, packWishSchema.parse({ format: "pdf", records: both })));
     const whyOf = async (): Promise<string> => (await listPacks(clerk, id))[0]?.why ?? "";
     for (const [code, words] of [
-      ["ENOSPC", /no space left/],
+      ["ENOSPC", /No storage space left/],
       ["pack-too-long", /use the folder format/],
-      ["EWHATEVER", /could not be made/],
+      ["EWHATEVER", /could not be created/],
     ] as const) {
       await giveUpPack(id, code);
       expect(await whyOf()).toMatch(words);
