@@ -77,7 +77,7 @@ const good = [
 test("an invoice beside its order: lines with what was received, in a sentence", async () => {
   const id = await take("good.txt", table("BH-400", good));
   const found = must(await beside(id));
-  expect(found.sentence).toEqual({ text: "Fits PO-5001, all 2 lines", tone: "good" });
+  expect(found.sentence).toEqual({ text: "Matches PO-5001, all 2 lines", tone: "good" });
   expect((found.compared as InvoiceCompared).lines.map((l) => [l.received, l.state])).toEqual([
     ["10", "same"],
     ["2", "same"],

@@ -186,7 +186,7 @@ test("its pages show lists, records with their neighbours, events and faults, an
   const account = await page("/records/supplierAccount/S-1?company=MF");
   expect(account).not.toContain("<b>& Holm");
   expect(await page("/events")).toContain(number);
-  expect(await page("/faults")).toContain("What goes wrong");
+  expect(await page("/faults")).toContain("Simulated faults");
   expect((await fetch(`${business.url}/records/supplierInvoice/none?company=MF`)).status).toBe(404);
   // Another page cannot make it do anything.
   const foreign = await fetch(`${business.url}/faults`, {
