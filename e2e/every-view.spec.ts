@@ -23,7 +23,7 @@ const views = [
   ["Set-up", "/set-up"],
   ["Repository", "/repository"],
   ["Locations", "/repository?view=locations"],
-  ["Out of sync", "/repository?view=out of sync"],
+  ["Out of sync", "/repository?view=outOfSync"],
   ["Move plans", "/filing-plan/moves"],
   ["New connection", "/set-up/connections/connection2"],
 ] as const;

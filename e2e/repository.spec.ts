@@ -152,7 +152,7 @@ test("a file that somebody drops into a record's folder stands on the record; on
   }).toPass({ timeout: 60_000 });
   await rm(path.join(at(folder), paper.name));
   await page.context().clearCookies();
-  await signIn(page, "administrator", "/repository?view=out of sync");
+  await signIn(page, "administrator", "/repository?view=outOfSync");
   const row = page.getByRole("row").filter({ hasText: "Delivery note from the quay" });
   await expect(row).toBeVisible({ timeout: 60_000 });
   await row.getByRole("button", { name: "Restore our file" }).click();
@@ -174,13 +174,13 @@ test("the tree opens level by level, and every folder of every record stands in 
   await tree.getByText("Fleet", { exact: true }).click();
   await expect(tree.getByText("MV Sandling")).toBeVisible();
   await tree.getByText("MV Sandling").click();
-  await expect(page.getByRole("region", { name: "Details" })).toContainText("MV Sandling");
+  await expect(page.getByRole("region", { name: "Details", exact: true })).toContainText("MV Sandling");
   await expect(page.getByRole("button", { name: "Copy location" })).toBeVisible();
   await page.getByRole("button", { name: "Shelf" }).first().click();
   await page.getByLabel("Name", { exact: true }).fill("Board minutes");
   await page.getByRole("button", { name: "Create shelf" }).click();
   await expect(page.getByText("Shelf Board minutes created")).toBeVisible();
-  expect(await readdir(at("List shelves"))).toContain("Board minutes");
+  expect(await readdir(at("Shelves"))).toContain("Board minutes");
   // What is found by its name is shown where it stands, with its documents.
   await page.getByLabel("Find a folder").fill("B-20418");
   await page.getByRole("region", { name: "Folders found" }).getByRole("button").first().click();

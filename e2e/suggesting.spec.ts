@@ -101,7 +101,7 @@ test("what a mail or a table says is marked where it stands, searched, and point
   const order = orders[44] ?? orders[0];
   if (!order) throw new Error("no order");
   const text = (name: string, mimeType: string, lines: readonly string[]) => ({ name, mimeType, buffer: Buffer.from(lines.join("\r\n")) });
-  const mail = text(`required${run}.eml`, "message/rfc822", [
+  const mail = text(`asked${run}.eml`, "message/rfc822", [
     "From: Yard office <yard@quay-yard.example>",
     "To: payables@merrowick-ferries.example",
     "Subject: About the delivery",

@@ -127,7 +127,7 @@ test("a queue asks what is kept of a message; who sent junk is marked from then 
   await expect(page.locator("li, tr, div").filter({ has: second }).last().getByText("possible junk")).toBeVisible();
   await page.goto("/set-up");
   const known = page.getByRole("listitem").filter({ hasText: from });
-  await known.getByRole("button", { name: "Delete" }).click();
+  await known.getByRole("button", { name: "Remove" }).click();
   await expect(page.getByText(`${from} is no longer marked`)).toBeVisible();
   await expect(known).toBeHidden();
 });

@@ -184,7 +184,7 @@ test("tolerance is typed in per cent; what is none cannot be saved", async () =>
     "/settings/tolerance": (body) => (body ? (saved.push(body), body) : { share: 0.02, amount: "5.00", quantityShare: 0.005 }),
   });
   renderOnPage(<ToleranceSettings />);
-  const share = await screen.findByLabelText<HTMLInputElement>("Prices and sums");
+  const share = await screen.findByLabelText<HTMLInputElement>("Prices and totals");
   expect(share.value).toBe("2");
   fireEvent.change(share, { target: { value: "much" } });
   expect(screen.getByRole<HTMLButtonElement>("button", { name: "Save" }).disabled).toBe(true);
