@@ -17,7 +17,7 @@ const views = [
   ["Checklists", "/filing-plan/checklists?type=freightBooking"],
   ["Sections", "/filing-plan/sections?type=freightBooking"],
   ["Sections in a window", "/sections/freightBooking/B-20418?company=MF"],
-  ["Get a document", "/documents/AC-000477"],
+  ["A document", "/documents/AC-000477"],
   ["Find", "/find?q=toner"],
   ["Filing plan", "/filing-plan?type=freightBooking"],
   ["Set-up", "/set-up"],
