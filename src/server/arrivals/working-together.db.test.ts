@@ -247,9 +247,9 @@ describe("Nearly the same", () => {
   test("prints that are missing are made up for", async () => {
     const id = await takeText(admin, "old.txt", "an old document that was read before there were any prints of what documents say at all");
     await db().execute(sql`delete from content_print`);
-    const { fingerprintContents: printSome } = await import("../matching/fingerprint-contents.ts");
-    expect(await printSome()).toBeGreaterThan(0);
-    expect(await printSome()).toBe(0);
+    const { fingerprintContents } = await import("../matching/fingerprint-contents.ts");
+    expect(await fingerprintContents()).toBeGreaterThan(0);
+    expect(await fingerprintContents()).toBe(0);
     expect(
       (await db().execute(sql`select from content_print p join arrival a on a.sha256 = p.sha256 where a.id = ${id}`)).rows,
     ).toHaveLength(1);

@@ -16,7 +16,7 @@ export interface LookedAt<T> {
   readonly parentId: number | null;
   readonly responsibleId: string | null;
   readonly value: T;
-  /** What is kept of it, as `keptText` writes it; null when nothing is. */
+  /** What is kept of it, as `serialiseStoredCompleteness` writes it; null when nothing is. */
   readonly kept: string | null;
 }
 

@@ -89,7 +89,7 @@ function asWaiting(row: Row): Waiting {
   };
 }
 
-/** Kept by keepLook, whose shape it is; what cannot be read any more is as good as not there. */
+/** Kept by cacheAnalysis, whose shape it is; what cannot be read any more is as good as not there. */
 function parseLook(text: string): CachedAnalysis | null {
   try {
     return JSON.parse(text) as CachedAnalysis;
