@@ -14,7 +14,7 @@ import { sideBySide } from "./measure.ts";
  */
 const { values } = parseArgs({
   options: {
-    papers: { type: "string", default: "200" },
+    documents: { type: "string", default: "200" },
     scanned: { type: "string", default: "60" },
     from: { type: "string", default: "1000" },
     show: { type: "boolean", default: false },
@@ -197,7 +197,7 @@ function table(name: string, judged: readonly Judged[]): void {
 await withThrowaway("judge", async (instance, folder) => {
   const call = await callAs(folder, instance.url);
   const world = makeWorld();
-  const [from, papers, scanned] = [Number(values.from), Number(values.papers), Number(values.scanned)];
+  const [from, papers, scanned] = [Number(values.from), Number(values.documents), Number(values.scanned)];
   const judged: Judged[] = [];
   await sideBySide(
     Array.from({ length: papers + scanned }, (_, i) => async () => {

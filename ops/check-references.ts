@@ -1,13 +1,11 @@
-import { execFileSync } from "node:child_process";
 import { readFile } from "node:fs/promises";
 import path from "node:path";
 import { projectRoot } from "./processes.ts";
+import { trackedFiles } from "./tracked-files.ts";
 
 /** Where a path in a comment may begin, besides the folder of its own file. */
 const roots = ["", "src/", "docs/"];
-const tracked = execFileSync("git", ["ls-files", "--cached", "--others", "--exclude-standard"], { cwd: projectRoot, encoding: "utf8" })
-  .trim()
-  .split("\n");
+const tracked = trackedFiles();
 const files = new Set(tracked);
 const read = (file: string): Promise<string> => readFile(path.join(projectRoot, file), "utf8").catch(() => "");
 

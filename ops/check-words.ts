@@ -1,7 +1,7 @@
 import { readFile } from "node:fs/promises";
-import { execFileSync } from "node:child_process";
 import path from "node:path";
 import { projectRoot } from "./processes.ts";
+import { trackedFiles } from "./tracked-files.ts";
 import { retiredIn, textsOf } from "./words.ts";
 
 /** Where a retired word is right, and why. */
@@ -10,21 +10,22 @@ const allowed: readonly { readonly file: RegExp; readonly text: RegExp; readonly
   { file: /^src\/core\/reading\//, text: /./, why: "words that stand on foreign documents" },
 ];
 /** Folders and files whose texts people read. */
-const spoken = ["src/ui", "src/app", "src/core", "src/server", "src/worker", "standins", "scenario/set-up", "ops", "bin"];
+const spoken = ["src/ui", "src/app", "src/core", "src/server", "src/worker", "standins", "scenario/set-up", "ops"];
 /** Documentation for users and operators. */
 const written = /^(?:README|CONTRIBUTING)\.md$|^docs\/(?:filing-plan|http-api|operating)\.md$/;
 
-const files = execFileSync("git", ["ls-files", "--cached", "--others", "--exclude-standard"], { cwd: projectRoot, encoding: "utf8" })
-  .split("\n")
-  .filter(
-    (f) => (spoken.some((s) => f.startsWith(`${s}/`)) && /\.tsx?$/.test(f) && !/\.test\.tsx?$|\.contract\.ts$/.test(f)) || written.test(f),
-  );
+const isCommand = (file: string): boolean => file.startsWith("bin/");
+const isSpoken = (file: string): boolean =>
+  isCommand(file) || (spoken.some((s) => file.startsWith(`${s}/`)) && /\.tsx?$/.test(file) && !/\.test\.tsx?$|\.contract\.ts$/.test(file));
+const files = trackedFiles().filter((file) => isSpoken(file) || written.test(file));
 let wrong = 0;
 for (const file of files) {
   const source = await readFile(path.join(projectRoot, file), "utf8").catch(() => "");
-  const texts = file.endsWith(".md")
-    ? source.split("\n").map((text, i) => ({ line: i + 1, text: text.replace(/`[^`]*`/g, "") }))
-    : textsOf(file, source);
+  // Commands and documents are read whole.
+  const texts =
+    file.endsWith(".md") || isCommand(file)
+      ? source.split("\n").map((text, i) => ({ line: i + 1, text: text.replace(/`[^`]*`/g, "") }))
+      : textsOf(file, source);
   for (const { line, text } of texts)
     for (const { word, use } of retiredIn(text)) {
       if (allowed.some((a) => a.file.test(file) && a.text.test(text))) continue;

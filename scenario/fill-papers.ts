@@ -4,9 +4,9 @@ import { Readable } from "node:stream";
 import { config } from "#server/settings/config.ts";
 import { sql } from "drizzle-orm";
 import { parseDocumentCode, parseSha256 } from "#core/shared/brand.ts";
-import { finishLooked } from "#server/arrivals/finish-reading.ts";
+import { finishAnalysed } from "#server/arrivals/finish-reading.ts";
 import { landFile, takeIn } from "#server/arrivals/receive.ts";
-import { checkPaper } from "#server/automatic-filing/check-document.ts";
+import { checkDocument } from "#server/automatic-filing/check-document.ts";
 import { refreshAllMarked } from "#server/checklists/refresh-completeness.ts";
 import { learnFromFiling } from "#server/matching/learn-from-filing.ts";
 import { readArrival } from "#server/arrivals/read-arrival.ts";
@@ -16,7 +16,7 @@ import { fileAway } from "#server/documents/file-away.ts";
 import { placeDocument } from "#server/filing-plan/place-document.ts";
 import type { Actor } from "#server/people/load-actor.ts";
 import { addJob } from "#server/jobs/add-job.ts";
-import { lookOrPass } from "#server/reading/analyse-pages.ts";
+import { analyseOrSkip } from "#server/reading/analyse-pages.ts";
 import { atTime } from "#server/ports/clock.ts";
 import { indexDocument } from "#server/search/index-document.ts";
 import { pileOfPapers, quayStack, supplierBundle } from "./papers/bundles.ts";
@@ -116,7 +116,7 @@ export async function fillPapers(world: World, papers: DemoPapers, say: (line: s
           await placeDocument(documentId);
           await indexDocument(documentId);
           await learnFromFiling(documentId);
-          if (paper.documentType === "supplierInvoice") await checkPaper(documentId);
+          if (paper.documentType === "supplierInvoice") await checkDocument(documentId);
         },
       );
       done++;
@@ -204,8 +204,8 @@ async function lookAtWaiting(id: string): Promise<void> {
     sql`select distinct sha256 from arrival where (id = ${id} or parent_id = ${id}) and state = 'reading'`,
   );
   for (const { sha256 } of hashes.rows) {
-    await lookOrPass(parseSha256(sha256));
-    await finishLooked(parseSha256(sha256));
+    await analyseOrSkip(parseSha256(sha256));
+    await finishAnalysed(parseSha256(sha256));
   }
 }
 

@@ -159,7 +159,7 @@ describe("The worker", () => {
     await expect(handlers.read({ arrivalId: "x" }, false)).rejects.toThrow();
     await expect(handlers.place({}, false)).rejects.toThrow();
   });
-  test("there is a handler for each stage", () => expect(Object.keys(handlers).sort()).toEqual([...jobNames].sort()));
+  test("there is a handler for each job name", () => expect(Object.keys(handlers).sort()).toEqual([...jobNames].sort()));
 });
 
 describe("Health", () => {

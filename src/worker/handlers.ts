@@ -1,7 +1,7 @@
 import { z } from "zod";
 import type { JobName } from "#server/jobs/job-names.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
-import { finishLooked, finishWithoutOcr, lookFurther } from "#server/arrivals/finish-reading.ts";
+import { finishAnalysed, finishWithoutOcr, analyseFurther } from "#server/arrivals/finish-reading.ts";
 import { giveUpReading, readArrival } from "#server/arrivals/read-arrival.ts";
 import { sortByCodes } from "#server/codes/sort-by-codes.ts";
 import { giveUpRecheck, recheckType } from "#server/checklists/manage-rules.ts";
@@ -13,13 +13,13 @@ import { finishUnfiling } from "#server/documents/unfile.ts";
 import { executeMovePlan, pausePlan } from "#server/filing-plan/execute-move-plan.ts";
 import { computeMovePlan, giveUpDrawing } from "#server/filing-plan/compute-move-plan.ts";
 import { giveUpPlacing, placeDocument } from "#server/filing-plan/place-document.ts";
-import { checkPaper } from "#server/automatic-filing/check-document.ts";
+import { checkDocument } from "#server/automatic-filing/check-document.ts";
 import { fileAutomatically } from "#server/automatic-filing/file-automatically.ts";
-import { fingerprintContents, printThese } from "#server/matching/fingerprint-contents.ts";
+import { fingerprintContents, fingerprintThese } from "#server/matching/fingerprint-contents.ts";
 import { clearPacks, giveUpPack, makePack } from "#server/packs/make-pack.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { importRecords } from "#server/records/import-records.ts";
-import { giveUpLooking, lookOrPass } from "#server/reading/analyse-pages.ts";
+import { giveUpAnalysis, analyseOrSkip } from "#server/reading/analyse-pages.ts";
 import { addUpTallies } from "#server/records/record-tallies.ts";
 import { clearAnalyses } from "#server/matching/cache-analysis.ts";
 import { suggestAll } from "#server/matching/suggest-all.ts";
@@ -47,7 +47,7 @@ const draftPayload = z.object({ draftId: z.uuid() });
 const planPayload = z.object({ plan: z.uuid() });
 const jobPayload = z.object({ job: z.uuid() });
 
-/** One handler for each stage; one that is missing does not compile. */
+/** One handler for each job name; a missing one does not compile. */
 export const handlers: Readonly<Record<JobName, Handler>> = {
   async read(payload, isLast) {
     const { arrivalId } = arrivalPayload.parse(payload);
@@ -62,10 +62,10 @@ export const handlers: Readonly<Record<JobName, Handler>> = {
     let left = 0;
     await orGiveUp(
       isLast,
-      async () => void (left = await lookOrPass(sha256)),
-      () => giveUpLooking(sha256),
+      async () => void (left = await analyseOrSkip(sha256)),
+      () => giveUpAnalysis(sha256),
     );
-    await (left > 0 ? lookFurther(sha256) : finishLooked(sha256));
+    await (left > 0 ? analyseFurther(sha256) : finishAnalysed(sha256));
   },
   finishWithoutOcr: (payload) => finishWithoutOcr(arrivalPayload.parse(payload).arrivalId),
   async suggest(payload) {
@@ -78,7 +78,7 @@ export const handlers: Readonly<Record<JobName, Handler>> = {
     await learnWeightsAnew(PROGRAM);
   },
   fileAutomatically: (payload) => fileAutomatically(arrivalPayload.parse(payload).arrivalId),
-  checkAutomaticFiling: (payload) => checkPaper(documentPayload.parse(payload).documentId),
+  checkAutomaticFiling: (payload) => checkDocument(documentPayload.parse(payload).documentId),
   async learn(payload) {
     await learnFromFiling(documentPayload.parse(payload).documentId);
   },
@@ -136,7 +136,7 @@ export const handlers: Readonly<Record<JobName, Handler>> = {
   },
   async fingerprint(payload) {
     const { contents } = z.object({ contents: z.array(z.string()).optional() }).parse(payload);
-    await (contents ? printThese(contents) : fingerprintContents());
+    await (contents ? fingerprintThese(contents) : fingerprintContents());
   },
   async releaseLocal() {
     await releaseLocal();

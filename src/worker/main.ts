@@ -13,7 +13,7 @@ import { rememberFor } from "#server/matching/remembered.ts";
 import { systemCode } from "#server/ports/system-code.ts";
 import { listenForMail, type MailListener } from "#server/ways-in/listen-for-mail.ts";
 import { sealUnlessMoving } from "#server/timeline/seal-lines.ts";
-import { lookAtFolders, type Settling } from "#server/ways-in/watch-folders.ts";
+import { scanFolders, type Settling } from "#server/ways-in/watch-folders.ts";
 import { beat } from "./beat.ts";
 import { handlers } from "./handlers.ts";
 import { takeUpLost } from "./take-up-lost.ts";
@@ -38,7 +38,7 @@ const name = `worker:${randomUUID()}`;
 const workerIds = new Set<string>();
 
 /** Looking at pages takes long, a page a second: it has a runner of its own, so that nothing else waits behind it. */
-const slowStages: readonly JobName[] = ["analysePages"];
+const slowJobs: readonly JobName[] = ["analysePages"];
 const tasksOf = (chosen: readonly JobName[]): TaskList =>
   Object.fromEntries(
     chosen.map((stage) => [
@@ -86,7 +86,7 @@ function watchFolders(): { readonly end: () => Promise<void> } {
     try {
       await db().transaction(async (tx) => {
         const mine = await tx.execute<{ mine: boolean }>(sql`select pg_try_advisory_xact_lock(${WATCH_LOCK}) as mine`);
-        if (mine.rows[0]?.mine === true) await lookAtFolders(settling);
+        if (mine.rows[0]?.mine === true) await scanFolders(settling);
       });
     } catch (error) {
       console.error(`watched folders: ${describeError(error)}`);
@@ -107,9 +107,9 @@ async function main(): Promise<void> {
   rememberFor(REMEMBER_MS);
   await landingStore().clearHalves(HALVES_MS);
   for (const [chosen, concurrency] of [
-    [jobNames.filter((s) => !slowStages.includes(s)), config().jobsAtOnce],
+    [jobNames.filter((s) => !slowJobs.includes(s)), config().jobsAtOnce],
     // One document more than pages are looked at: the next begins while the last pages of one are in work.
-    [slowStages, config().looksAtOnce + 1],
+    [slowJobs, config().looksAtOnce + 1],
   ] as const) {
     const runner = await run({ pgPool: pool(), taskList: tasksOf(chosen), concurrency, noHandleSignals: true, pollInterval: 1000 });
     runner.events.on("worker:create", ({ worker }) => workerIds.add(worker.workerId));

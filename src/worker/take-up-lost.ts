@@ -2,12 +2,12 @@ import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { type JobName, jobNames } from "#server/jobs/job-names.ts";
 import { parseSha256 } from "#core/shared/brand.ts";
-import { finishLooked } from "#server/arrivals/finish-reading.ts";
+import { finishAnalysed } from "#server/arrivals/finish-reading.ts";
 import { giveUpReading } from "#server/arrivals/read-arrival.ts";
 import { db } from "#server/db/connect.ts";
 import { giveUpPlacing } from "#server/filing-plan/place-document.ts";
 import { addJob } from "#server/jobs/add-job.ts";
-import { giveUpLooking } from "#server/reading/analyse-pages.ts";
+import { giveUpAnalysis } from "#server/reading/analyse-pages.ts";
 import { giveUpImport } from "#server/records/import-records.ts";
 
 /** Waiting before each new round, seconds. After the last one a thing that can be given up on is; the rest goes on at that pace. */
@@ -58,8 +58,8 @@ async function giveUp(stage: JobName, payload: Payload): Promise<boolean> {
   if (stage === "read" && payload.arrivalId !== undefined) await giveUpReading(payload.arrivalId);
   else if (stage === "analysePages" && payload.sha256 !== undefined) {
     const sha256 = parseSha256(payload.sha256);
-    await giveUpLooking(sha256);
-    await finishLooked(sha256);
+    await giveUpAnalysis(sha256);
+    await finishAnalysed(sha256);
   } else if (stage === "place" && payload.documentId !== undefined) await giveUpPlacing(payload.documentId, "tried many times");
   else if (stage === "importRecords" && payload.job !== undefined) await giveUpImport(payload.job);
   else return false;

@@ -1,10 +1,10 @@
 import fc from "fast-check";
 import { compareTexts } from "./compare-texts.ts";
-import { bitsApart, likeness, printOfText } from "./text-fingerprint.ts";
+import { bitsApart, likeness, fingerprintOfText } from "./text-fingerprint.ts";
 
 const words = (n: number, seed: number): string[] => Array.from({ length: n }, (_, i) => `w${(i * 7919 + seed * 104729) % 4001}`);
 const print = (text: string) => {
-  const made = printOfText(text);
+  const made = fingerprintOfText(text);
   if (!made) throw new Error("no print");
   return made;
 };
@@ -37,7 +37,7 @@ describe("The print of a text", () => {
       }),
     );
   });
-  test("a few words have none", () => expect(printOfText("page 1 of 2")).toBeNull());
+  test("a few words have none", () => expect(fingerprintOfText("page 1 of 2")).toBeNull());
 });
 
 test("bits that differ are counted, also of negative numbers", () => {

@@ -10,7 +10,7 @@ const WORDS_MAX = 20_000;
 export const WORDS_MIN = 12;
 
 /** What a text says, as numbers (MinHash over its word triples, see A. Broder, 1997). All are signed 32-bit, the hash of the whole is two of them. */
-export interface TextPrint {
+export interface TextFingerprint {
   readonly whole: bigint;
   readonly least: readonly number[];
   readonly bands: readonly number[];
@@ -28,7 +28,7 @@ export function countedWords(text: string): readonly string[] {
 }
 
 /** The print of a text; null when it has too few words. The same words give the same print, whatever their spacing, lines and case. */
-export function printOfText(text: string): TextPrint | null {
+export function fingerprintOfText(text: string): TextFingerprint | null {
   const words = countedWords(text);
   if (words.length < WORDS_MIN) return null;
   const least = new Int32Array(LEAST).fill(0x7fffffff);

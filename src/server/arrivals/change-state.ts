@@ -8,13 +8,13 @@ import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { loadDocumentType } from "../records/load-types.ts";
-import { stopLooking } from "../reading/analyse-pages.ts";
+import { stopAnalysis } from "../reading/analyse-pages.ts";
 import { suggestAgain } from "../matching/suggest-again.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { withLockedArrival } from "./with-locked-arrival.ts";
 import { claimedByOther } from "./claim.ts";
 import { forgetTaughtBy, teachJunk } from "./junk.ts";
-import { finishLooked } from "./finish-reading.ts";
+import { finishAnalysed } from "./finish-reading.ts";
 import { arrival } from "./tables.ts";
 
 /**
@@ -79,7 +79,7 @@ export async function stopReading(actor: Actor, id: ArrivalId): Promise<Result<{
   const row = await withLockedArrival(actor, id, async (_tx, found) => ok(found));
   if (!row.ok) return row;
   const sha256 = parseSha256(row.value.sha256);
-  if (await stopLooking(sha256)) await finishLooked(sha256);
+  if (await stopAnalysis(sha256)) await finishAnalysed(sha256);
   return ok({ state: (await db().select({ state: arrival.state }).from(arrival).where(eq(arrival.id, id)))[0]?.state ?? row.value.state });
 }
 

@@ -6,7 +6,7 @@ import { db, type Tx } from "../db/connect.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { user } from "../people/tables.ts";
-import { lookSooner } from "../reading/enqueue-analysis.ts";
+import { analyseSooner } from "../reading/enqueue-analysis.ts";
 import { writeLines } from "../timeline/write-lines.ts";
 import { withLockedArrival } from "./with-locked-arrival.ts";
 import { arrival } from "./tables.ts";
@@ -32,7 +32,7 @@ export async function claim(actor: Actor, id: ArrivalId, takeOver: boolean): Pro
     if (other !== null && !takeOver) return refuse("claimed", other);
     const until = new Date(now().getTime() + CLAIM_MS);
     await tx.update(arrival).set({ claimedBy: actor.id, claimedUntil: until }).where(eq(arrival.id, id));
-    if (["waiting", "reading"].includes(row.state)) await lookSooner(tx, row.sha256);
+    if (["waiting", "reading"].includes(row.state)) await analyseSooner(tx, row.sha256);
     if (other !== null)
       await writeLines(tx, [{ verb: "takenOver", who: actor.id, company: row.company, arrivalId: id, details: { whom: other } }]);
     return ok({ id: actor.id, name: actor.name, until: until.toISOString() });

@@ -11,7 +11,7 @@ import { enqueueAutomaticFiling } from "../automatic-filing/enqueue-automatic-fi
 import { suggestQuietly } from "../matching/suggest-quietly.ts";
 import { suggestAgain } from "../matching/suggest-again.ts";
 import { isLaidOut } from "../reading/lay-out.ts";
-import { wantLook } from "../reading/enqueue-analysis.ts";
+import { enqueueAnalysis } from "../reading/enqueue-analysis.ts";
 import { addJob } from "../jobs/add-job.ts";
 import { now } from "../ports/clock.ts";
 import { loadQueueLimits } from "../settings/load-settings.ts";
@@ -103,18 +103,18 @@ export async function finishWithoutOcr(arrivalId: string): Promise<void> {
  * Goes on with a content of which a portion was looked at: what its pages say so far can be found, the records of arrivals that wait for it are proposed from
  * its first and last pages, and the next portion has its turn behind shorter documents.
  */
-export async function lookFurther(sha256: Sha256): Promise<void> {
+export async function analyseFurther(sha256: Sha256): Promise<void> {
   const unread = await db().execute<{ id: string }>(sql`select a.id from arrival a where a.sha256 = ${sha256} and a.state = 'reading'
     and not exists (select from arrival_reading f where f.arrival_id = a.id)`);
   for (const { id } of unread.rows) await suggestQuietly(id);
   await db().transaction(async (tx) => {
     await indexFiled(tx, sha256);
-    await wantLook(tx, sha256);
+    await enqueueAnalysis(tx, sha256);
   });
 }
 
 /** Ends the reading of all arrivals that waited for a content to be looked at, and has the documents that hold it found by its words. */
-export async function finishLooked(sha256: Sha256): Promise<void> {
+export async function finishAnalysed(sha256: Sha256): Promise<void> {
   const all = await db()
     .select({ id: arrival.id })
     .from(arrival)

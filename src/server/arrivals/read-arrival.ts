@@ -13,7 +13,7 @@ import { now } from "../ports/clock.ts";
 import { pagePicture, picturesAhead } from "../reading/page-picture.ts";
 import { readContent } from "../reading/read-content.ts";
 import type { ReadMail } from "../reading/read-mail.ts";
-import { wantLook } from "../reading/enqueue-analysis.ts";
+import { enqueueAnalysis } from "../reading/enqueue-analysis.ts";
 import { loadLimits } from "../settings/load-settings.ts";
 import { PROGRAM, writeLines } from "../timeline/write-lines.ts";
 import { finishReading, indexFiled } from "./finish-reading.ts";
@@ -118,7 +118,7 @@ export async function readArrival(arrivalId: string, wish: { readonly suggests?:
     const looked = (await tx.select({ looked: content.looked }).from(content).where(eq(content.sha256, sha256)).for("share"))[0]?.looked;
     if (looked === "yes" || looked === "stopped") await finishReading(tx, found.id, keepsParts);
     else {
-      await wantLook(tx, sha256);
+      await enqueueAnalysis(tx, sha256);
       if (hasWords)
         await addJob(tx, "finishWithoutOcr", { arrivalId: found.id }, { key: `hurry:${found.id}`, afterSeconds: HURRY_SECONDS });
     }

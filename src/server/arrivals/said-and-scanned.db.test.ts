@@ -14,10 +14,10 @@ import { lookAt, makeSetUpDatabase, must, putRecord, takeText } from "../db/test
 import { contentPage } from "../documents/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { analysePages } from "../reading/analyse-pages.ts";
-import { lookSooner, priorityOfPages, wantLook } from "../reading/enqueue-analysis.ts";
+import { analyseSooner, priorityOfPages, enqueueAnalysis } from "../reading/enqueue-analysis.ts";
 import { endScanWish, loadScanWish, wishScan } from "../ways-in/scan-wish.ts";
 import { claim } from "./claim.ts";
-import { lookFurther } from "./finish-reading.ts";
+import { analyseFurther } from "./finish-reading.ts";
 import { loadArrival } from "./list-arrivals.ts";
 import { readArrival } from "./read-arrival.ts";
 import { landFile, takeIn } from "./receive.ts";
@@ -154,9 +154,9 @@ describe("Reading long documents", () => {
     must(await claim(clerk, id, false));
     expect(await priorityOf(sha256)).toBeLessThan(0);
     await db().execute(sql`select graphile_worker.remove_job(${`look:${sha256}`})`);
-    await wantLook(db(), sha256);
+    await enqueueAnalysis(db(), sha256);
     expect(await priorityOf(sha256)).toBeLessThan(0);
-    await lookSooner(db(), "no such content");
+    await analyseSooner(db(), "no such content");
   });
   test("is done in portions: the first and the last pages first, each findable at once, then the next portion has its turn", async () => {
     const id = await takeText(
@@ -173,7 +173,7 @@ describe("Reading long documents", () => {
     expect(await analysePages(sha256, 4)).toBe(2);
     expect(await looked()).toEqual([1, 2, 5, 6]);
     await db().execute(sql`select graphile_worker.remove_job(${`look:${sha256}`})`);
-    await lookFurther(sha256);
+    await analyseFurther(sha256);
     expect(await priorityOf(sha256)).toBe(1);
     expect(await analysePages(sha256, 4)).toBe(0);
     expect(await looked()).toEqual([1, 2, 3, 4, 5, 6]);

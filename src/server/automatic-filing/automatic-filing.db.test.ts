@@ -10,7 +10,7 @@ import { fileAway } from "../documents/file-away.ts";
 import { unfile } from "../documents/unfile.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { PROGRAM } from "../timeline/write-lines.ts";
-import { checkPaper } from "./check-document.ts";
+import { checkDocument } from "./check-document.ts";
 import { decideFor } from "./decide-for.ts";
 import { fileAutomatically, lotOf } from "./file-automatically.ts";
 import { listFiledByItself, listAutomaticFiling, loadChecked, saveAutomaticFiling, undoDay } from "./manage.ts";
@@ -87,7 +87,7 @@ async function byPerson(id: ArrivalId, order: string, properties: Record<string,
     }),
   );
   const documentId = Number(filed.code.slice(3));
-  await checkPaper(documentId);
+  await checkDocument(documentId);
   return documentId;
 }
 /** So many documents that the program would have filed, right or wrong, as people decided them. */
@@ -222,14 +222,14 @@ test("what is put right or taken back later counts as wrong; it stays so, and is
   await fileAutomatically(a.id);
   await fileAutomatically(b.id);
   const [first, second] = [await documentOf(a.id), await documentOf(b.id)];
-  await checkPaper(first);
-  await checkPaper(second);
+  await checkDocument(first);
+  await checkDocument(second);
   expect((await loadExpected(which.queue, which.documentType)).wouldFile).toBe(200);
   must(await changeDocument(admin, documentCodeOf(first), { dryRun: false, clips: [{ ...toOrder(b.order) }] }));
-  await checkPaper(first);
+  await checkDocument(first);
   expect(await paperOf(a.id)).toMatchObject({ state: "corrected", differences: ["record"] });
   must(await unfile(admin, documentCodeOf(second)));
-  await checkPaper(second);
+  await checkDocument(second);
   expect(await paperOf(b.id)).toMatchObject({ state: "corrected", differences: ["takenBack"] });
   expect(await loadExpected(which.queue, which.documentType)).toMatchObject({ wouldFile: 202, right: 200 });
   await fileAutomatically(b.id);
@@ -253,13 +253,13 @@ test("a day is taken back in one go; what somebody changed since stays", async (
       properties: { documentNumber: "another", documentDate: "2026-11-18", total: "120.00" },
     }),
   );
-  await checkPaper(third);
+  await checkDocument(third);
   const day = must(await listFiledByItself(admin, null)).days[0];
   expect(day).toMatchObject({ filed: 2, corrected: 1, undone: 0 });
   const undone = must(await undoDay(admin, { day: day?.day ?? "" }));
   expect(undone).toEqual({ done: 2, failures: [] });
   expect(must(await undoDay(admin, { day: day?.day ?? "" }))).toEqual({ done: 0, failures: [] });
-  for (const { id } of all) await checkPaper(await documentOf(id)).catch(() => {});
+  for (const { id } of all) await checkDocument(await documentOf(id)).catch(() => {});
   expect(must(await listFiledByItself(admin, null)).days[0]).toMatchObject({ filed: 0, corrected: 1, undone: 2 });
   expect(await Promise.all(all.map(async ({ id }) => (await stateOf(id))?.state))).toEqual(["ready", "ready", "filed"]);
   // Taken back as a whole says nothing of the single document.
@@ -272,7 +272,7 @@ test("documents that a person may not see are neither listed nor counted", async
   const { id } = await invoice();
   await lots(false, [id]);
   await fileAutomatically(id);
-  await checkPaper(await documentOf(id));
+  await checkDocument(await documentOf(id));
   const crew = await actorByMail("maren.holt@merrowick.example");
   expect(must(await listFiledByItself(crew, null))).toEqual({ days: [], items: [] });
   expect(await listAutomaticFiling(crew)).toMatchObject({ ok: false, refusal: { code: "not-allowed" } });

@@ -23,7 +23,7 @@ interface DocumentNow extends Record<string, unknown> {
  * Lays what the program had decided for a document beside what stands now, and keeps what came of it: that is what automatic filing is measured by. A document
  * that the program never decided on is decided on now, from what was found in it. Safe to repeat.
  */
-export async function checkPaper(documentId: number): Promise<void> {
+export async function checkDocument(documentId: number): Promise<void> {
   const rows = await db().execute<DocumentNow>(sql`
     select a.id as arrival_id, d.document_type, d.properties, d.filed_by, d.unfiled_at, a.ended_by,
       coalesce((select json_agg(json_build_object('company', r.company, 'type', r.type, 'key', r.key) order by c.position) from clip c join record r on r.id = c.record_id where c.document_id = d.id), '[]') as clips

@@ -15,7 +15,7 @@ import { arrival } from "../arrivals/tables.ts";
 import { db } from "../db/connect.ts";
 import { makeSetUpDatabase, must, putRecord, takeAndLook, takeText } from "../db/test-world.ts";
 import { localFile } from "../documents/local-file.ts";
-import { printThese } from "../matching/fingerprint-contents.ts";
+import { fingerprintThese } from "../matching/fingerprint-contents.ts";
 import { picturesFolder } from "../ports/adapters.ts";
 import { content, contentPrint } from "../documents/tables.ts";
 import { fileAway } from "../documents/file-away.ts";
@@ -238,7 +238,7 @@ describe("Taking a bundle apart", () => {
       sql`select payload from graphile_worker._private_jobs where payload::jsonb->'contents' ? ${hashes[0]}`,
     );
     expect(rows.map((r) => r.payload.contents)).toEqual([hashes]);
-    await printThese(hashes);
+    await fingerprintThese(hashes);
     const kept = await db().select().from(contentPrint).where(inArray(contentPrint.sha256, hashes));
     // A page with fewer than twelve words says too little.
     expect(kept.map((k) => [k.sha256, k.bands.length > 0]).sort()).toEqual(

@@ -8,7 +8,7 @@ import { idArray, textArray } from "../db/sql-arrays.ts";
 import { loadFacts } from "./load-facts.ts";
 
 /** A record that was looked at. */
-export interface LookedAt<T> {
+export interface EvaluatedRecord<T> {
   readonly id: number;
   readonly company: string;
   readonly key: string;
@@ -33,7 +33,7 @@ export function createChecklistEvaluator<T>(type: string, rules: readonly ItemRu
   const remembered = new Map<string, T>();
   const asksChain = digest.asksChain || digest.alongTypes.length > 0;
   const along = new Set(digest.alongTypes);
-  return async (tx: Tx, ids: readonly number[]): Promise<readonly LookedAt<T>[]> => {
+  return async (tx: Tx, ids: readonly number[]): Promise<readonly EvaluatedRecord<T>[]> => {
     if (ids.length === 0) return [];
     const { rows } = await tx.execute<Row>(recordsQuery(digest, type, ids));
     const singular = rows.filter((r) => r.is_singular).map((r) => r.id);
@@ -42,7 +42,7 @@ export function createChecklistEvaluator<T>(type: string, rules: readonly ItemRu
     const holders =
       along.size === 0 ? rows.map((r) => r.id) : [...new Set([...rows.map((r) => r.id), ...[...chains.values()].flat().map((c) => c.id)])];
     const papers = await loadPapers(tx, digest, holders);
-    return rows.flatMap((row): LookedAt<T>[] => {
+    return rows.flatMap((row): EvaluatedRecord<T>[] => {
       const own = facts.get(row.id);
       if (row.is_singular && !own) return [];
       const beside = row.chain_id === null ? [] : (chains.get(row.chain_id) ?? []).filter((c) => c.id !== row.id);
@@ -175,17 +175,17 @@ interface Row extends Record<string, unknown> {
   readonly kept: string | null;
 }
 
-const howColumns = ["applies", "missing", "in_hand", "lapsed", "waived", "due_on", "lapses_on", "changes_on"] as const;
+const completenessColumns = ["applies", "missing", "in_hand", "lapsed", "waived", "due_on", "lapses_on", "changes_on"] as const;
 /** How a record stands, as the latter part of the text that what is kept of it is compared by. Read as columns it cost as much as all else. */
-export const serialiseCompleteness = (row: Readonly<Record<(typeof howColumns)[number], string | number | null>>): string =>
-  howColumns.map((name) => row[name] ?? "").join("|");
+export const serialiseCompleteness = (row: Readonly<Record<(typeof completenessColumns)[number], string | number | null>>): string =>
+  completenessColumns.map((name) => row[name] ?? "").join("|");
 /** The whole text: whose it is comes first. Nothing stands for null. */
 export const serialiseStoredCompleteness = (
-  record: Pick<LookedAt<unknown>, "company" | "parentId" | "responsibleId">,
+  record: Pick<EvaluatedRecord<unknown>, "company" | "parentId" | "responsibleId">,
   how: string,
 ): string => `${record.company}|${record.parentId ?? ""}|${record.responsibleId ?? ""}|${how}`;
 const keptAsText = sql.raw(
-  `concat_ws('|', ${["company", "above_id", "responsible_id", ...howColumns].map((c) => `coalesce(k.${c}::text, '')`).join(", ")})`,
+  `concat_ws('|', ${["company", "above_id", "responsible_id", ...completenessColumns].map((c) => `coalesce(k.${c}::text, '')`).join(", ")})`,
 );
 
 /** One row for each record, with just what the rules ask of it, and what is kept of it. */

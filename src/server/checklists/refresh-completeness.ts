@@ -6,7 +6,12 @@ import { db, type Tx, withLines } from "../db/connect.ts";
 import { idArray } from "../db/sql-arrays.ts";
 import { today } from "../ports/clock.ts";
 import { loadChecklists } from "./load-rules.ts";
-import { serialiseCompleteness, serialiseStoredCompleteness, type LookedAt, createChecklistEvaluator } from "./evaluate-checklists.ts";
+import {
+  serialiseCompleteness,
+  serialiseStoredCompleteness,
+  type EvaluatedRecord,
+  createChecklistEvaluator,
+} from "./evaluate-checklists.ts";
 
 /** Whoever works completeness out holds it: an older look at the facts never overwrites a newer one. */
 const COMPLETENESS_LOCK = 730_021;
@@ -154,14 +159,14 @@ export const rowOf = (
 
 /** How records stand, as text: worked out once for all that are alike. */
 const hows = new WeakMap<Completeness, string>();
-function wouldBeKept(looked: LookedAt<Completeness>, type: string): string {
+function wouldBeKept(looked: EvaluatedRecord<Completeness>, type: string): string {
   let how = hows.get(looked.value);
   if (how === undefined) hows.set(looked.value, (how = serialiseCompleteness(rowOf(looked, type, looked.value))));
   return serialiseStoredCompleteness(looked, how);
 }
 
 /** Writes what differs: most records are as they were. */
-async function keep(tx: Tx, type: string, looked: readonly LookedAt<Completeness>[]): Promise<void> {
+async function keep(tx: Tx, type: string, looked: readonly EvaluatedRecord<Completeness>[]): Promise<void> {
   const none = looked.filter((l) => l.value.applies === 0n && l.kept !== null).map((l) => l.id);
   if (none.length > 0) await tx.execute(sql`delete from completeness where record_id = any(${idArray(none)}::bigint[])`);
   const rows = looked.flatMap((l) => {

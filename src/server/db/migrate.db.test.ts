@@ -1,5 +1,6 @@
 import { readdir, readFile } from "node:fs/promises";
 import path from "node:path";
+import { runMigrations } from "graphile-worker";
 import pg from "pg";
 import { z } from "zod";
 import { migrateDatabase } from "./migrate.ts";
@@ -81,6 +82,40 @@ describe("Migrations", () => {
       { state: "clash", n: 1 },
       { state: "planned", n: 7 },
     ]);
+  });
+  test("give record types, locations and queued jobs the words of today, and lose none of them", async () => {
+    const { url, client } = await databaseOf(41);
+    // The job queue is as old as the rest: it was made before, and jobs wait in it.
+    await runMigrations({ connectionString: url });
+    const states = ["waiting", "placed", "moving", "adrift", "failed"];
+    await client.query(`insert into company values ('MF', 'Merrowick Ferries Ltd');
+      insert into record_type values ('freightBooking', '{"label": "Freight booking", "above": ["customerAccount"]}', 1), ('vessel', '{"label": "Vessel"}', 2);
+      insert into document_type values ('letter', '{}', 1);
+      insert into access_class (company, document_type, confidential, record_types) values ('MF', 'letter', false, '{}');
+      insert into connection (key, label, kind, settings) values ('c', 'Folders', 'disk', '{}');
+      insert into folder (connection, path, path_folded, rule_stamp, kind) values ('c', 'Letters', 'letters', '', 'shelf')`);
+    for (const [i, state] of states.entries())
+      await client.query(
+        `with d as (insert into document (code, company, document_type, title, properties, acl_id, filed_at, filed_by)
+            select 'AC-' || $1::int, 'MF', 'letter', $2::text, '{}', (select id from access_class), now(), 'x' returning id)
+          insert into placement (document_id, folder_id, name, name_folded, state, sha256, checked_at)
+            select d.id, (select id from folder), $2::text, $2::text, $2::text, repeat('a', 64), now() from d`,
+        [i, state],
+      );
+    for (const name of ["look", "print", "carryPlan", "read"]) await client.query("select graphile_worker.add_job($1, '{}'::json)", [name]);
+    await client.end();
+    await migrateDatabase(url);
+    expect(await ask(url, "select key, definition from record_type order by key")).toEqual([
+      { key: "freightBooking", definition: { label: "Freight booking", parent: ["customerAccount"] } },
+      { key: "vessel", definition: { label: "Vessel" } },
+    ]);
+    expect(await ask(url, "select name, state from place order by document_id")).toEqual(
+      states.map((name) => ({ name, state: { placed: "stored", adrift: "outOfSync" }[name] ?? name })),
+    );
+    await expect(ask(url, "update placement set state = 'placed'")).rejects.toThrow("placement_state_known");
+    expect(
+      (await ask<{ name: string }>(url, "select task_identifier as name from graphile_worker.jobs order by 1")).map((j) => j.name),
+    ).toEqual(["analysePages", "executeMovePlan", "fingerprint", "read"]);
   });
   test("that cannot run say why, with PostgreSQL's own code", async () => {
     const url = new URL(await emptyDatabase());

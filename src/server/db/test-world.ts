@@ -5,7 +5,7 @@ import { Readable } from "node:stream";
 import pg from "pg";
 import { eq } from "drizzle-orm";
 import { type ArrivalId, parseSha256 } from "#core/shared/brand.ts";
-import { finishLooked } from "../arrivals/finish-reading.ts";
+import { finishAnalysed } from "../arrivals/finish-reading.ts";
 import { readArrival } from "../arrivals/read-arrival.ts";
 import { landFile, takeIn } from "../arrivals/receive.ts";
 import { arrival } from "../arrivals/tables.ts";
@@ -111,7 +111,7 @@ export async function lookAt(id: ArrivalId): Promise<void> {
   const row = (await db().select({ sha256: arrival.sha256 }).from(arrival).where(eq(arrival.id, id)))[0];
   if (!row) throw new Error("no such arrival");
   while ((await analysePages(parseSha256(row.sha256))) > 0);
-  await finishLooked(parseSha256(row.sha256));
+  await finishAnalysed(parseSha256(row.sha256));
 }
 
 /** Takes in, files, places and indexes; answers the code and path. */

@@ -20,7 +20,7 @@ import { settleFolder } from "../filing-plan/settle-folder.ts";
 import { settlePlace } from "../filing-plan/settle-place.ts";
 import { place as placeView } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
-import { wantCheck } from "../automatic-filing/enqueue-check.ts";
+import { enqueueCheck } from "../automatic-filing/enqueue-check.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
 import { loadSections, sectionFor } from "../sections/load-tree.ts";
@@ -220,7 +220,7 @@ async function changeIn(
       ...(typeof documentDate === "string" && isCalendarDay(documentDate) ? { documentDate } : {}),
     })
     .where(eq(document.id, was.id));
-  await wantCheck(tx, was.id);
+  await enqueueCheck(tx, was.id);
   const removed = before.filter((b) => !clips.some((c) => c.record.id === b.record.id));
   if (change.clips !== undefined) {
     await tx.delete(clip).where(eq(clip.documentId, was.id));

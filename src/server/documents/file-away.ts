@@ -25,7 +25,7 @@ import { place as placeView, placement } from "../filing-plan/tables.ts";
 import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now, today } from "../ports/clock.ts";
-import { wantCheck } from "../automatic-filing/enqueue-check.ts";
+import { enqueueCheck } from "../automatic-filing/enqueue-check.ts";
 import { agreeToReach, clipWishSchema } from "../reach/reach.ts";
 import { wantPointers } from "../repository/carry-pointers.ts";
 import { findShelf, settleOnShelf } from "../repository/settle-on-shelf.ts";
@@ -327,7 +327,7 @@ async function fileIn(tx: Tx, actor: Actor, row: ArrivalRow, filing: Filing): Pr
   await addJob(tx, "place", { documentId: nextId }, { key: `place:${nextId}` });
   await addJob(tx, "index", { documentId: nextId }, { key: `index:${nextId}`, priority: 1 });
   await addJob(tx, "learn", { documentId: nextId }, { key: `learn:${nextId}`, priority: 2 });
-  await wantCheck(tx, nextId);
+  await enqueueCheck(tx, nextId);
   return ok({
     code,
     title: named.title,

@@ -2,7 +2,7 @@ import { Readable } from "node:stream";
 import { eq, sql } from "drizzle-orm";
 import { type DocumentCode, parseDocumentCode, parseSha256 } from "#core/shared/brand.ts";
 import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
-import { finishLooked } from "../arrivals/finish-reading.ts";
+import { finishAnalysed } from "../arrivals/finish-reading.ts";
 import { landFile, takeIn } from "../arrivals/receive.ts";
 import { readArrival } from "../arrivals/read-arrival.ts";
 import { db } from "../db/connect.ts";
@@ -76,7 +76,7 @@ describe("A document that was filed before it was read", () => {
     const filed = must(await fileAway(admin, id, { documentType: "supplierInvoice", clips: [clip("PO-1")], properties }));
     await readArrival(id);
     const row = (await db().select().from(arrival).where(eq(arrival.id, id)))[0];
-    await finishLooked(parseSha256(row?.sha256 ?? ""));
+    await finishAnalysed(parseSha256(row?.sha256 ?? ""));
     return filed;
   };
   const idOf = async (of: string) => (await loadDocument(admin, code(of)))?.id ?? 0;

@@ -11,7 +11,7 @@ import { lockPath } from "../filing-plan/lock-path.ts";
 import { openRepository } from "../filing-plan/open-repository.ts";
 import { lockSettledFolder } from "../filing-plan/lock-settled-folder.ts";
 import { placement, pointer } from "../filing-plan/tables.ts";
-import { wantCheck } from "../automatic-filing/enqueue-check.ts";
+import { enqueueCheck } from "../automatic-filing/enqueue-check.ts";
 import { addJob } from "../jobs/add-job.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { now } from "../ports/clock.ts";
@@ -61,7 +61,7 @@ export async function finishUnfiling(documentId: number): Promise<void> {
     const found = (await tx.select().from(document).where(eq(document.id, documentId)).for("update"))[0];
     const entered = (await tx.select().from(placement).where(eq(placement.documentId, documentId)))[0];
     if (!found || found.unfiledAt || entered?.takenBackBy == null) return;
-    await wantCheck(tx, documentId);
+    await enqueueCheck(tx, documentId);
     const at = await lockSettledFolder(tx, entered.folderId);
     if (!at) throw new Error("the location has no folder");
     const path = at.path === "" ? entered.name : `${at.path}/${entered.name}`;

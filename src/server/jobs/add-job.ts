@@ -30,7 +30,7 @@ export async function addJob(
     run_at := now() + ${options.afterSeconds ?? 0} * interval '1 second')`);
 }
 
-/** The same for many of one stage, in one go. */
+/** The same for many jobs of one name, in one statement. */
 export async function addJobs(
   tx: Tx,
   stage: JobName,

@@ -1,11 +1,11 @@
 import { asc, eq, sql } from "drizzle-orm";
-import { countedWords, bandsOfPicture, printOfText } from "#core/matching/text-fingerprint.ts";
+import { countedWords, bandsOfPicture, fingerprintOfText } from "#core/matching/text-fingerprint.ts";
 import { db, type Tx } from "../db/connect.ts";
 import { content, contentPage, contentPrint } from "../documents/tables.ts";
 import { BODY_MAX } from "../reading/read-outcome.ts";
 
 /** Keeps what a content says as a few numbers, so that what says nearly the same is found. Safe to repeat; the latest reading holds. */
-export async function keepPrint(tx: Tx, sha256: string): Promise<void> {
+export async function storeFingerprint(tx: Tx, sha256: string): Promise<void> {
   const row = (
     await tx
       .select({ body: sql<string | null>`left(${content.body}, ${BODY_MAX})` })
@@ -21,7 +21,7 @@ export async function keepPrint(tx: Tx, sha256: string): Promise<void> {
       .orderBy(asc(contentPage.number))
       .limit(1)
   )[0];
-  const values = printOf(row.body ?? "", page?.print ?? null);
+  const values = fingerprintOf(row.body ?? "", page?.print ?? null);
   await tx
     .insert(contentPrint)
     .values({ sha256, ...values })
@@ -32,8 +32,8 @@ export async function keepPrint(tx: Tx, sha256: string): Promise<void> {
 const FEW_WORDS = 3;
 
 /** The numbers of a content, from its text and what its first page looks like. */
-export function printOf(body: string, firstPage: bigint | null) {
-  const text = printOfText(body);
+export function fingerprintOf(body: string, firstPage: bigint | null) {
+  const text = fingerprintOfText(body);
   // A page with text is told by its text: the layout of one sender's invoices looks the same on all of them.
   // So is one with a few words: the white around them looks the same on all such pages.
   const picture = text === null && countedWords(body).length < FEW_WORDS ? firstPage : null;
@@ -46,8 +46,8 @@ export function printOf(body: string, firstPage: bigint | null) {
 }
 
 /** Makes up the prints of these, which were put together from what was known of their pages. */
-export async function printThese(contents: readonly string[]): Promise<void> {
-  for (const sha256 of contents) await keepPrint(db(), sha256);
+export async function fingerprintThese(contents: readonly string[]): Promise<void> {
+  for (const sha256 of contents) await storeFingerprint(db(), sha256);
 }
 
 /** Contents in one go. */
@@ -59,6 +59,6 @@ export async function fingerprintContents(): Promise<number> {
     sha256: string;
   }>(sql`select c.sha256 from content c where c.state = 'read' and c.looked in ('yes','stopped')
     and not exists (select from content_print p where p.sha256 = c.sha256) limit ${AT_ONCE}`);
-  await printThese(rows.rows.map((r) => r.sha256));
+  await fingerprintThese(rows.rows.map((r) => r.sha256));
   return rows.rows.length;
 }

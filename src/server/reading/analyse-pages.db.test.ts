@@ -10,13 +10,13 @@ import { scanPages, scanPdf } from "#scenario/papers/draw-scan.ts";
 import { chance } from "#scenario/random.ts";
 import { actorByMail } from "#scenario/set-up/fill-set-up.ts";
 import { loadArrival } from "../arrivals/list-arrivals.ts";
-import { finishLooked } from "../arrivals/finish-reading.ts";
+import { finishAnalysed } from "../arrivals/finish-reading.ts";
 import { drawCode } from "../codes/draw-code.ts";
 import { db } from "../db/connect.ts";
 import { lookAt, makeSetUpDatabase, takeAndLook, takeText } from "../db/test-world.ts";
 import { content } from "../documents/tables.ts";
 import type { Actor } from "../people/load-actor.ts";
-import { giveUpLooking, analysePages, stopLooking } from "./analyse-pages.ts";
+import { giveUpAnalysis, analysePages, stopAnalysis } from "./analyse-pages.ts";
 import { loadView } from "./load-view.ts";
 import { loadPages, type PageRow } from "./page-rows.ts";
 import { parsePgm } from "./page-raster.ts";
@@ -116,9 +116,9 @@ describe("Words off a picture", () => {
   test("one that somebody stopped is ready with what is known, and can be read again", async () => {
     const id = await takeText(admin, "stopped.pdf", await scanPdf([scan, scan], "2026-11-17"));
     const sha256 = await hashOf(id);
-    expect(await stopLooking(sha256)).toBe(true);
-    expect(await stopLooking(sha256)).toBe(false);
-    await finishLooked(sha256);
+    expect(await stopAnalysis(sha256)).toBe(true);
+    expect(await stopAnalysis(sha256)).toBe(false);
+    await finishAnalysed(sha256);
     expect(await loadArrival(admin, id)).toMatchObject({ state: "ready" });
     await analysePages(sha256);
     expect((await pagesOf(id)).map((p) => p.wordsFrom)).toEqual(["none", "none"]);
@@ -139,8 +139,8 @@ describe("Words off a picture", () => {
   });
   test("when looking was tried in vain, what the text layers say stands", async () => {
     const id = await takeText(admin, "vain.pdf", await scanPdf([scan], "2026-11-15"));
-    await giveUpLooking(await hashOf(id));
-    await finishLooked(await hashOf(id));
+    await giveUpAnalysis(await hashOf(id));
+    await finishAnalysed(await hashOf(id));
     expect(await loadArrival(admin, id)).toMatchObject({ state: "ready" });
   });
   test("lines of its table that are none are passed over", () => {

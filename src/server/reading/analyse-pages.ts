@@ -6,7 +6,7 @@ import type { Sha256 } from "#core/shared/brand.ts";
 import { db } from "../db/connect.ts";
 import { content, contentPage } from "../documents/tables.ts";
 import { sideBySide } from "../jobs/side-by-side.ts";
-import { keepPrint } from "../matching/fingerprint-contents.ts";
+import { storeFingerprint } from "../matching/fingerprint-contents.ts";
 import { config } from "../settings/config.ts";
 import { loadLabelFormats, loadLimits } from "../settings/load-settings.ts";
 import { lookAtPage, type PageLook } from "./look-at-page.ts";
@@ -76,7 +76,7 @@ export async function analysePages(sha256: Sha256, portion = PORTION_PAGES): Pro
   }
   await summarise(sha256, left === 0);
   if (left > 0) return left;
-  await keepPrint(db(), sha256);
+  await storeFingerprint(db(), sha256);
   await db()
     .update(content)
     .set({ looked: "yes" })
@@ -114,13 +114,13 @@ async function enterLaidOut(sha256: Sha256, kind: ContentKind | null): Promise<v
 }
 
 /** Looks at what is left without its pictures: called when that was tried several times. What the text layers say stands. */
-export async function giveUpLooking(sha256: Sha256): Promise<void> {
+export async function giveUpAnalysis(sha256: Sha256): Promise<void> {
   await endPending(sha256);
   await db().update(content).set({ looked: "yes" }).where(eq(content.sha256, sha256));
 }
 
 /** Ends looking at a content's pages, on somebody's word; what is known by then stands. Answers whether there was anything to stop. */
-export async function stopLooking(sha256: Sha256): Promise<boolean> {
+export async function stopAnalysis(sha256: Sha256): Promise<boolean> {
   const done = await db()
     .update(content)
     .set({ looked: "stopped" })
@@ -174,13 +174,13 @@ async function summarise(sha256: Sha256, isWhole: boolean): Promise<void> {
 }
 
 /** The stage `look`: looks at a portion and answers how many pages are left. Says only in the log when a program for it is missing; the document can be filed without. */
-export async function lookOrPass(sha256: Sha256): Promise<number> {
+export async function analyseOrSkip(sha256: Sha256): Promise<number> {
   try {
     return await analysePages(sha256);
   } catch (error) {
     if (systemCode(error) !== "reader-missing") throw error;
     console.error("OCR is not installed; scanned documents stay without text");
-    await giveUpLooking(sha256);
+    await giveUpAnalysis(sha256);
     return 0;
   }
 }

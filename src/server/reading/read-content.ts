@@ -6,7 +6,7 @@ import { ok } from "#core/shared/result.ts";
 import { db } from "../db/connect.ts";
 import { content, contentPage } from "../documents/tables.ts";
 import { AppError } from "../ports/app-error.ts";
-import { keepPrint } from "../matching/fingerprint-contents.ts";
+import { storeFingerprint } from "../matching/fingerprint-contents.ts";
 import { localFile } from "../documents/local-file.ts";
 import { now } from "../ports/clock.ts";
 import { isDeveloped } from "./develop.ts";
@@ -111,7 +111,7 @@ export async function readContent(sha256: Sha256, fileName: string, limits: Inta
         readAt: now(),
       })
       .where(eq(content.sha256, sha256));
-    if (!stops && !waits) await keepPrint(tx, sha256);
+    if (!stops && !waits) await storeFingerprint(tx, sha256);
   });
   return { kind, outcome, mail };
 }

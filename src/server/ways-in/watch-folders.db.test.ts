@@ -8,7 +8,7 @@ import { makeSetUpDatabase, must, putRecord } from "../db/test-world.ts";
 import type { Actor } from "../people/load-actor.ts";
 import { loadLimits, saveLimits } from "../settings/load-settings.ts";
 import { listQueueMail, saveQueueFolder } from "./queue-ways.ts";
-import { lookAtFolders, SETTLE_MS, type Settling } from "./watch-folders.ts";
+import { scanFolders, SETTLE_MS, type Settling } from "./watch-folders.ts";
 
 let world: Awaited<ReturnType<typeof makeSetUpDatabase>>;
 let admin: Actor;
@@ -23,9 +23,9 @@ let clock = Date.now();
 let settling: Settling = new Map();
 /** Looks, lets the time pass in which a file settles, and looks again. */
 async function look() {
-  await lookAtFolders(settling, clock);
+  await scanFolders(settling, clock);
   clock += SETTLE_MS + 1;
-  return lookAtFolders(settling, clock);
+  return scanFolders(settling, clock);
 }
 const watch = (queue: string, after: "keep" | "done" | "remove" | null) => saveQueueFolder(admin, queue, { after }).then(must);
 const at = (queue: string, name = "") => path.join(world.dataFolder, "watched", queue, name);
@@ -63,10 +63,10 @@ describe("Watched folders", () => {
 
   test("leave alone what is being written, hidden, a link, or called as programs call what they still write", async () => {
     await put("payables", "growing.txt", "a");
-    await lookAtFolders(settling, clock);
+    await scanFolders(settling, clock);
     clock += SETTLE_MS + 1;
     await put("payables", "growing.txt", "a and more");
-    expect(await lookAtFolders(settling, clock)).toMatchObject({ taken: 0, waiting: 1 });
+    expect(await scanFolders(settling, clock)).toMatchObject({ taken: 0, waiting: 1 });
     for (const name of [".hidden.txt", "half.pdf.part", "~$open.docx", "page.tmp"]) await put("payables", name, "no");
     await symlink("/etc/hostname", at("payables", "link.txt"));
     expect(await look()).toMatchObject({ taken: 1 });
@@ -126,7 +126,7 @@ describe("Watched folders", () => {
   test("a folder that vanishes is said to be away, takes nothing from the others, and is taken up when it is back", async () => {
     await rename(path.join(world.dataFolder, "watched"), path.join(world.dataFolder, "gone"));
     await writeFile(path.join(world.dataFolder, "watched"), "a file in its place");
-    expect((await lookAtFolders(settling, clock).catch(() => ({ away: ["all"] }))).away.length).toBeGreaterThan(0);
+    expect((await scanFolders(settling, clock).catch(() => ({ away: ["all"] }))).away.length).toBeGreaterThan(0);
     await rm(path.join(world.dataFolder, "watched"));
     await rename(path.join(world.dataFolder, "gone"), path.join(world.dataFolder, "watched"));
     await put("sales-desk", "back.txt", "back");

@@ -47,7 +47,7 @@ export const watchedFolder = (queueKey: string): string => path.join(config().wa
  * original, which then stays, is moved to *done*, or is removed after proof. A folder that is away is said to be, and the others go on. Begun again
  * after a kill it takes nothing twice: the same file with the same bytes is the same arrival.
  */
-export async function lookAtFolders(settling: Settling, at = Date.now()): Promise<Looked> {
+export async function scanFolders(settling: Settling, at = Date.now()): Promise<Looked> {
   const sum = { taken: 0, waiting: 0, refused: 0 };
   const away: string[] = [];
   const queues = await db().select().from(queue).where(isNotNull(queue.watchAfter));

@@ -239,7 +239,7 @@ export function FlipScreen({ type, recordKey, company }: { type: string; recordK
               </div>
             )}
           </section>
-          <section className="scroll px-3 pb-3 flip-side" aria-label="Checklist" tabIndex={0}>
+          <section className="scroll px-3 pb-3 flip-side" aria-label="Checklist beside the page" tabIndex={0}>
             <div className="bar step-back px-0">
               <Button variant="quiet" onClick={() => setStep(1)}>
                 <ArrowLeft /> Page
