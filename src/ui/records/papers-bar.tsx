@@ -110,9 +110,11 @@ export function PapersBar({
       {hasPapers ? (
         <Link
           className="btn btn-plain ms-auto"
+          aria-label="Page through"
+          title="Page through its documents like a book"
           href={`/records/${r.type}/${encodeURIComponent(r.key)}/flip${queryOf({ company: r.company, scope: scope === "chain" || shown === 0 ? "chain" : "" })}`}
         >
-          <Book /> Page through
+          <Book />
         </Link>
       ) : null}
       {r.may.file && documentType("activity") ? (
