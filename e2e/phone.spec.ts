@@ -18,6 +18,9 @@ test("on a phone the three columns are steps, and nothing is wider than the scre
   await row.click();
   await expect(page.getByAltText("Page 1")).toBeVisible();
   await expect(row).toBeHidden();
+  // Fingers enlarge a page; every other control of its toolbar is in reach.
+  for (const control of await page.getByRole("toolbar", { name: "Document" }).locator("button:visible, a:visible").all())
+    await expect(control).toBeInViewport({ ratio: 1 });
   await page.getByRole("button", { name: "File", exact: true }).click();
   await page.getByLabel("Look up a record").fill("6127");
   await page.getByRole("option", { name: /PO-6127/ }).click();

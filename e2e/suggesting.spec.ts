@@ -24,7 +24,7 @@ test("forty arrivals in a row are filed with one key each, to the records that t
   }
   for (const id of ids) await readArrival(request, id);
   await signIn(page, "administrator", `/arrivals?q=forty${run}&sort=name`);
-  await expect(page.locator("[data-arrival]", { hasText: "· sure" }).first()).toBeVisible();
+  await expect(page.locator("[data-arrival]", { hasText: "· certain" }).first()).toBeVisible();
   const place = page.getByText("Will be stored as");
   let goneAt = 0;
   for (const [i, order] of forty.entries()) {
@@ -54,7 +54,7 @@ test("forty arrivals in a row are filed with one key each, to the records that t
   const last = (await (await call.get(`/arrivals/${ids[39]}`)).json()) as { document: string };
   await call.post(`/documents/${last.document}/unfile`);
   await page.goto(`/arrivals?q=forty${run}`);
-  await expect(page.locator("[data-arrival]", { hasText: "· sure" })).toBeVisible();
+  await expect(page.locator("[data-arrival]", { hasText: "· certain" })).toBeVisible();
 });
 
 test("a sender's own label is taught by pointing at the words, and read on the next document", async ({ page, request }) => {
@@ -205,9 +205,9 @@ test("another suggestion is taken by its number, and those that are sure are fil
   await page.getByRole("button", { name: "More actions for selected documents" }).click();
   await page.getByRole("button", { name: "Select certain ones" }).click();
   // With that button in it the bar is wider than the list; it breaks its line and pushes nothing aside.
-  await expect(page.getByRole("button", { name: "File 1 sure" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "File 1 certain" })).toBeVisible();
   expect(await page.locator(".chosen-bar").evaluate((bar) => bar.scrollWidth <= bar.clientWidth)).toBe(true);
-  await page.getByRole("button", { name: "File 1 sure" }).click();
+  await page.getByRole("button", { name: "File 1 certain" }).click();
   await expect(page.getByText("1 document filed")).toBeVisible();
   await expect(page.locator("[data-arrival]")).toHaveCount(1);
 });

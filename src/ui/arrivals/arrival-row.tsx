@@ -140,7 +140,7 @@ export function suggestionChip(
   if (!best) return null;
   if (best.verdict === "warning") return { words: "different bank account", tone: "rust" };
   if (best.verdict === "alike") return { words: "two likely records", tone: "rust" };
-  if (best.verdict === "sure") return { words: `${best.key} · sure`, tone: "moss" };
+  if (best.verdict === "sure") return { words: `${best.key} · certain`, tone: "moss" };
   if (best.verdict === "likely") return { words: `${best.key}?`, tone: "" };
   return null;
 }

@@ -31,7 +31,7 @@ export function ChosenBar({
       <strong className="me-auto">{count.toLocaleString("en-GB")} selected</strong>
       {sure > 0 ? (
         <Button size="sm" onClick={onFileSure}>
-          File {sure.toLocaleString("en-GB")} sure
+          File {sure.toLocaleString("en-GB")} certain
         </Button>
       ) : null}
       <Button size="sm" variant="plain" onClick={onBench}>

@@ -208,7 +208,7 @@ export function RegisterScreen() {
                         )
                       ) : a.state === "ready" || a.state === "failed" ? (
                         <Link href={`/arrivals?at=${a.id}`} className={`chip ${a.state === "failed" ? "rust" : ""}`}>
-                          {a.problem ? problemWords[a.problem.code].short : "waits"}
+                          {a.problem ? problemWords[a.problem.code].short : "waiting"}
                         </Link>
                       ) : (
                         <span className={`chip ${a.state === "setAside" ? "plum" : ""}`}>{stateWords[a.state]}</span>

@@ -299,7 +299,7 @@ test("words that are pointed at go to the field one is in, and are taught before
 });
 
 test.each([
-  ["sure", "PO-6127 · sure", "moss"],
+  ["sure", "PO-6127 · certain", "moss"],
   ["likely", "PO-6127?", ""],
   ["alike", "two likely records", "rust"],
   ["warning", "different bank account", "rust"],

@@ -212,7 +212,7 @@ function BenchTable({ name, answer }: { name: string; answer: BenchAnswer }) {
   const rest = table.piles.length - filing;
   const label =
     filing === 0
-      ? `Apply ${countText(table.piles.length, "document")}`
+      ? `Create ${countText(table.piles.length, "document")}`
       : rest === 0
         ? `File all ${table.piles.length}`
         : `File ${filing}, leave ${rest} in Arrivals`;

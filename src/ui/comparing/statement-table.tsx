@@ -65,7 +65,7 @@ export function StatementTable({
         </tbody>
         <tfoot>
           <tr>
-            <td colSpan={2}>Sum{comparison.currency ? ` in ${comparison.currency}` : ""}</td>
+            <td colSpan={2}>Total{comparison.currency ? ` in ${comparison.currency}` : ""}</td>
             <td className={`group ${differs ? "odd" : ""}`}>{amountText(compared.sum, null)}</td>
             <td colSpan={2} className="words">
               {compared.stated === null ? "" : differs ? `its balance is ${amountText(compared.stated, null)}` : "equal to its balance"}

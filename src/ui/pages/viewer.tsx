@@ -165,13 +165,13 @@ function OnePaper({
       <div className="bar" role="toolbar" aria-label="Document" style={{ background: "var(--paper-2)" }}>
         {pictures ? (
           <>
-            <Button variant="quiet" aria-label="Smaller" onClick={() => change(-1)}>
+            <Button variant="quiet" className="wide-only" aria-label="Smaller" onClick={() => change(-1)}>
               <Dash size={18} />
             </Button>
-            <span className="text-2" style={{ minWidth: 42, textAlign: "center" }}>
+            <span className="text-2 wide-only" style={{ minWidth: 42, textAlign: "center" }}>
               {zoom === "width" ? "fit" : `${zoom} %`}
             </span>
-            <Button variant="quiet" aria-label="Larger" onClick={() => change(1)}>
+            <Button variant="quiet" className="wide-only" aria-label="Larger" onClick={() => change(1)}>
               <Plus size={18} />
             </Button>
             <Button variant="quiet" aria-label="Fit width" aria-pressed={zoom === "width"} onClick={() => setZoom("width")}>

@@ -139,7 +139,7 @@ export function Connections() {
                     value={c.options.keepLocalDays ?? ""}
                     onChange={(e) => set.mutate({ c, options: { keepLocalDays: e.target.value === "" ? null : Number(e.target.value) } })}
                   >
-                    <option value="">stay</option>
+                    <option value="">kept</option>
                     {[0, 7, 30, 90, 365].map((d) => (
                       <option key={d} value={d}>
                         {d === 0 ? "deleted after verification" : `deleted after ${d} days`}
