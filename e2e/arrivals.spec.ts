@@ -103,7 +103,9 @@ test("sorted, filtered and walked through with the keyboard; the address holds t
   // The order stays with the person; the other journeys expect the newest first.
   await page.goto("/arrivals");
   await page.getByRole("button", { name: /Sort and filter/ }).click();
+  const saved = page.waitForResponse((r) => r.url().endsWith("/me/preferences"));
   await page.getByRole("button", { name: "Newest first" }).click();
+  await saved;
   await expect(page.getByRole("button", { name: "Sort and filter: Newest first" })).toBeVisible();
 });
 

@@ -286,7 +286,9 @@ test("the order of Arrivals stands the next time, and a filter does not change h
   await page.goto("/arrivals");
   await page.getByRole("button", { name: "Sort and filter: By name" }).click();
   // As the other journeys expect it.
+  const saved = page.waitForResponse((r) => r.url().endsWith("/me/preferences"));
   await page.getByRole("button", { name: "Newest first" }).click();
+  await saved;
   await expect(page.getByRole("button", { name: "Sort and filter: Newest first" })).toBeVisible();
 });
 

@@ -1,4 +1,4 @@
-import { eq } from "drizzle-orm";
+import { eq, sql } from "drizzle-orm";
 import { z } from "zod";
 import {
   defaultLimits,
@@ -136,6 +136,8 @@ export const preferencesChangeSchema = z.object({
   arrivalSort: arrivalSortSchema.optional(),
 });
 
+export type PreferencesChange = z.infer<typeof preferencesChangeSchema>;
+
 /** A person's preferences. */
 export async function loadPreferences(personId: string): Promise<Preferences> {
   const rows = await db()
@@ -145,17 +147,15 @@ export async function loadPreferences(personId: string): Promise<Preferences> {
   return preferencesSchema.parse(rows[0]?.value ?? {});
 }
 
-/** Changes one's own preferences. */
-export async function savePreferences(actor: Actor, change: z.output<typeof preferencesChangeSchema>): Promise<Result<Preferences>> {
-  const now = await loadPreferences(actor.id);
-  const value: Preferences = {
-    asksBeforeMove: change.asksBeforeMove ?? now.asksBeforeMove,
-    savedFilters: change.savedFilters ?? now.savedFilters,
-    paperColumns: change.paperColumns ?? now.paperColumns,
-    arrivalSort: change.arrivalSort ?? now.arrivalSort,
-  };
-  await saveSetting(`person ${actor.id}`, value, actor.id);
-  return ok(value);
+/** Changes one's own preferences; those left out stay, also when two changes are saved at once. */
+export async function savePreferences(actor: Actor, change: PreferencesChange): Promise<Result<Preferences>> {
+  const row = { key: `person ${actor.id}`, value: change, changedAt: now(), changedBy: actor.id };
+  const saved = await db()
+    .insert(setting)
+    .values(row)
+    .onConflictDoUpdate({ target: setting.key, set: { ...row, value: sql`${setting.value} || excluded.value` } })
+    .returning({ value: setting.value });
+  return ok(preferencesSchema.parse(saved[0]?.value ?? {}));
 }
 
 async function saveSetting(key: string, value: unknown, by: string): Promise<void> {

@@ -7,7 +7,7 @@ import { flushSync } from "react-dom";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { ArrowLeft, Camera, Folder2Open, Grid, Inboxes, ListUl, Upload } from "react-bootstrap-icons";
 import type { ArrivalAnswer } from "#server/arrivals/list-arrivals.ts";
-import { apiGet, apiSend, wordsOf } from "../kit/api.ts";
+import { apiGet, apiSend, savePreferences, wordsOf } from "../kit/api.ts";
 import { Columns } from "../kit/columns.tsx";
 import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
@@ -242,8 +242,7 @@ export function ArrivalsScreen() {
                   onChange={(change) => {
                     void setFilter(change);
                     // The order stands until another is chosen, also in the next session.
-                    if (change.sort)
-                      void apiSend("PUT", "/me/preferences", { arrivalSort: change.sort }).then(() => router.refresh(), notices.wrong);
+                    if (change.sort) void savePreferences({ arrivalSort: change.sort }).then(() => router.refresh(), notices.wrong);
                   }}
                 />
                 {me.may.add ? (

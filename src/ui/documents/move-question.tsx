@@ -6,7 +6,7 @@ import { useState } from "react";
 import { ArrowDown } from "react-bootstrap-icons";
 import { Dialog } from "../kit/dialog.tsx";
 import { PlaceSteps } from "../arrivals/place-steps.tsx";
-import { apiSend } from "../kit/api.ts";
+import { savePreferences } from "../kit/api.ts";
 import { countText } from "../kit/words.ts";
 
 /** Asks once before something is moved: from where to where, and whether to ask again. */
@@ -24,7 +24,7 @@ export function MoveQuestion({
   const router = useRouter();
   const [never, setNever] = useState(false);
   const keep = useMutation({
-    mutationFn: () => apiSend("PUT", "/me/preferences", { asksBeforeMove: false }),
+    mutationFn: () => savePreferences({ asksBeforeMove: false }),
     onSuccess: () => router.refresh(),
   });
   const split = (path: string): { folder: string[]; fileName: string } => {

@@ -4,7 +4,7 @@ import { usePathname, useRouter } from "next/navigation";
 import { type ComponentType, type ReactNode, useCallback, useEffect, useState } from "react";
 import { Dropdown } from "react-bootstrap";
 import { Building, Columns as DeskIcon, Diagram3, Hdd, Inboxes, JournalBookmark, Search, Sliders } from "react-bootstrap-icons";
-import { apiGet, apiSend } from "../kit/api.ts";
+import { apiGet, savePreferences } from "../kit/api.ts";
 import { Link } from "../kit/link.tsx";
 import { Loop } from "../kit/parts.tsx";
 import { useKeys } from "../kit/use-keys.ts";
@@ -155,10 +155,7 @@ function Inner({ children }: { children: ReactNode }) {
             <Dropdown.Item
               as="button"
               onClick={() =>
-                void apiSend("PUT", "/me/preferences", { asksBeforeMove: !me.preferences.asksBeforeMove }).then(
-                  () => router.refresh(),
-                  notices.wrong,
-                )
+                void savePreferences({ asksBeforeMove: !me.preferences.asksBeforeMove }).then(() => router.refresh(), notices.wrong)
               }
             >
               {me.preferences.asksBeforeMove ? "Move documents without asking" : "Ask before moving documents"}

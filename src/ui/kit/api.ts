@@ -1,3 +1,5 @@
+import type { Preferences, PreferencesChange } from "#server/settings/load-settings.ts";
+
 /** What the API said instead of doing it: words for people, and which fields were wrong. */
 export class ApiProblem extends Error {
   readonly status: number;
@@ -20,11 +22,20 @@ export async function apiGet<T>(path: string, signal?: AbortSignal): Promise<T> 
   return answerOf<T>(await send(path, { signal: signal ?? null }));
 }
 
+const asJson = (method: string, body: unknown): RequestInit => ({
+  method,
+  body: JSON.stringify(body),
+  headers: { "content-type": "application/json" },
+});
+
 /** Sends JSON to the API. Throws ApiProblem with words for people. */
 export async function apiSend<T>(method: "POST" | "PUT" | "PATCH", path: string, body: unknown = {}, signal?: AbortSignal): Promise<T> {
-  return answerOf<T>(
-    await send(path, { method, body: JSON.stringify(body), headers: { "content-type": "application/json" }, signal: signal ?? null }),
-  );
+  return answerOf<T>(await send(path, { ...asJson(method, body), signal: signal ?? null }));
+}
+
+/** Saves some of one's own preferences; those left out stay. The browser completes it although the page is left at once. */
+export async function savePreferences(change: PreferencesChange): Promise<Preferences> {
+  return answerOf<Preferences>(await send("/me/preferences", { ...asJson("PUT", change), keepalive: true }));
 }
 
 async function send(path: string, init: RequestInit): Promise<Response> {

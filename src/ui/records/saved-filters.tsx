@@ -5,7 +5,7 @@ import { useState } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { BookmarkPlus, Trash } from "react-bootstrap-icons";
 import type { Preferences } from "#server/settings/load-settings.ts";
-import { apiGet, apiSend, queryOf } from "../kit/api.ts";
+import { apiGet, queryOf, savePreferences } from "../kit/api.ts";
 import { Icon } from "../kit/icon.tsx";
 import { Link } from "../kit/link.tsx";
 import { useNotices } from "../kit/notices.tsx";
@@ -24,7 +24,7 @@ export function SavedFilters({ type, query }: { type: string; query: Readonly<Re
   const [label, setLabel] = useState("");
   const [kept, setKept] = useState(me.preferences.savedFilters);
   const save = useMutation({
-    mutationFn: (savedFilters: readonly Saved[]) => apiSend<Preferences>("PUT", "/me/preferences", { savedFilters }),
+    mutationFn: (savedFilters: readonly Saved[]) => savePreferences({ savedFilters: [...savedFilters] }),
     onSuccess: ({ savedFilters }) => {
       setKept(savedFilters);
       setLabel("");

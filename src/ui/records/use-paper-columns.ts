@@ -2,7 +2,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
-import { apiSend } from "../kit/api.ts";
+import { savePreferences } from "../kit/api.ts";
 import { useNotices } from "../kit/notices.tsx";
 import { useMe } from "../people/me-context.tsx";
 
@@ -13,7 +13,7 @@ export function usePaperColumns(): { readonly columnKeys: readonly string[]; rea
   const router = useRouter();
   const [columnKeys, setKeys] = useState(me.preferences.paperColumns);
   const keep = useMutation({
-    mutationFn: (paperColumns: readonly string[]) => apiSend("PUT", "/me/preferences", { paperColumns }),
+    mutationFn: (paperColumns: readonly string[]) => savePreferences({ paperColumns: [...paperColumns] }),
     onSuccess: () => router.refresh(),
     onError: notices.wrong,
   });
